@@ -1,0 +1,1 @@
+"""The computation. Pure: no files, clock, network, interface or storage code."""

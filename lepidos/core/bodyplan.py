@@ -1,0 +1,103 @@
+"""A body plan: the template of zones, cut lines, pieces and steps that a species fills in.
+
+Positions are *station coordinates* (s, v), so that one plan fits every fish of its kind:
+s runs 0 snout, 1 edge of the gill cover, 2 vent, 3 root of the tail, 4 tip of the tail;
+v runs from −1 on the belly edge over 0 in the middle to +1 on the back edge.
+"""
+
+from typing import Literal
+
+from pydantic import Field
+
+from lepidos.core.species import Known, Point, Sourced
+
+CountsAs = Literal["fillet", "extra", "rest"]
+
+
+class Zone(Known):
+    """A named region of one side; `piece` is what is cut from it."""
+
+    key: str
+    name: str
+    piece: str
+    outline: tuple[Point, ...]
+    caption: Point
+    circle: float = 0.0
+
+
+class Cut(Known):
+    """The blade's path over the side, from first point to last."""
+
+    key: str
+    path: tuple[Point, ...]
+
+
+class PlannedPiece(Known):
+    """A piece that this body plan gives, and from which size on it is worth taking."""
+
+    piece: str
+    zone: str = ""
+    from_kg: float = 0.0
+    below_kg: float = 1e9
+    from_cm: float = 0.0
+    below_cm: float = 1e9
+    share_of: str = ""
+    share: float = Field(default=1.0, gt=0, le=1)
+
+
+class Step(Known):
+    """One step. Conditions all hold for it to be in the plan; "" and empty mean always."""
+
+    key: str
+    title: str
+    why: str
+    tool: str
+    zone: str = ""
+    cut: str = ""
+    side: Literal["", "A", "B", "both"] = ""
+    gives: tuple[str, ...] = ()
+    caution: str = ""
+    unless_fact: str = ""
+    trait: str = ""
+    unless_trait: str = ""
+    skin: Literal["", "on", "off"] = ""
+    from_kg: float = 0.0
+    below_kg: float = 1e9
+    from_cm: float = 0.0
+    below_cm: float = 1e9
+
+
+class BodyPlan(Sourced):
+    """Everything needed to draw and cut one family of fish."""
+
+    key: str
+    name: str
+    side_names: dict[str, str]
+    meat_per_half_width: float = Field(gt=0.1, le=1)
+    zones: tuple[Zone, ...]
+    cuts: tuple[Cut, ...]
+    backbone: tuple[Point, ...]
+    pin_bones: tuple[Point, ...] = ()
+    pieces: tuple[PlannedPiece, ...]
+    steps: tuple[Step, ...]
+
+    def zone(self, key: str) -> Zone:
+        """The zone of that key. Raises KeyError."""
+        return next(z for z in self.zones if z.key == key)
+
+
+class Piece(Known):
+    """A row of the piece catalogue: what a thing on the scale is called and counts as.
+
+    `counts_as`: "fillet" goes into the fillet yield's numerator, "extra" is eaten too but is
+    not fillet, "rest" is neither. `after` is what else the fish gives when it is taken.
+    """
+
+    key: str
+    name: str
+    plural: str
+    counts_as: CountsAs
+    sided: bool
+    yield_key: str = ""
+    tail_apart: bool = False
+    use: str = ""

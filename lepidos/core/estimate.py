@@ -1,0 +1,34 @@
+"""A figure that was worked out and not measured: always with its interval and its reason."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """`value` in `unit`, inside [low, high] with probability `level`.
+
+    `formula` names how it was worked out, `source` where its constants come from, `notes` what
+    a reader should know before leaning on it.
+    """
+
+    value: float
+    low: float
+    high: float
+    level: float
+    unit: str
+    formula: str
+    source: str
+    notes: tuple[str, ...] = ()
+
+    def scaled(self, factor: float, unit: str | None = None) -> "Estimate":
+        """The same estimate times an exact positive factor."""
+        return Estimate(
+            self.value * factor,
+            self.low * factor,
+            self.high * factor,
+            self.level,
+            unit or self.unit,
+            self.formula,
+            self.source,
+            self.notes,
+        )

@@ -1,0 +1,108 @@
+"""What stands on a bag's label, and the short code that finds it again."""
+
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from random import Random
+
+from lepidos.core.errors import BadInput
+
+# 29 signs, a prime: with the weights below every single wrong sign and every swap of two
+# neighbours changes the check sign. No vowels, so no words; no 0, 1, I or O to misread.
+ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
+_BODY = 5
+
+
+def check_sign(body: str) -> str:
+    """The sign that makes Σ (position + 2) · value divisible by 29, the check sign weighing 1.
+
+    >>> check_sign("22222")
+    '2'
+    """
+    total = sum((place + 2) * ALPHABET.index(sign) for place, sign in enumerate(body))
+    return ALPHABET[-total % len(ALPHABET)]
+
+
+def make_code(rng: Random) -> str:
+    """A new bag code such as "K7M2QD": five random signs and a check sign."""
+    body = "".join(rng.choice(ALPHABET) for _ in range(_BODY))
+    return body + check_sign(body)
+
+
+def show_code(code: str) -> str:
+    """As it stands on the label: "K7M-2QD"."""
+    return f"{code[:3]}-{code[3:]}"
+
+
+def read_code(text: str) -> str:
+    """A code as a person or a scanner gives it: typed, spaced, or at the end of a link.
+
+    Raises: BadInput, which says whether it is no code at all or has a slip in it.
+    """
+    tail = text.strip().rstrip("/").rsplit("/", 1)[-1]
+    signs = "".join(c for c in tail.upper() if c not in " -–—\t")
+    if len(signs) != _BODY + 1 or any(c not in ALPHABET for c in signs):
+        raise BadInput("A bag code has six signs, such as K7M-2QD")
+    if check_sign(signs[:-1]) != signs[-1]:
+        raise BadInput("One sign of that code is wrong; look at the label again")
+    return signs
+
+
+@dataclass(frozen=True)
+class LabelContent:
+    """All that is printed on one label, as plain text."""
+
+    title: str
+    details: str
+    dates: str
+    best_by: str
+    owner: str
+    cautions: tuple[str, ...]
+    code: str
+    link: str
+
+
+def label_content(
+    *,
+    species: str,
+    cut: str,
+    skin: str,
+    servings: int,
+    weight: str,
+    caught: date,
+    packed: date,
+    best: date,
+    owner: str,
+    code: str,
+    cautions: Sequence[str],
+    link_base: str = "",
+) -> LabelContent:
+    """Compose a label. Text from people is stripped of control signs and cut to its line."""
+    return LabelContent(
+        title=one_line(f"{species} {cut}", 34),
+        details=f"skin {skin} · {count(servings, 'portion')} · {weight}",
+        dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
+        best_by=f"Best by {short_date(best)}",
+        owner=one_line(owner, 34) if owner else "",
+        cautions=tuple(one_line(c, 80) for c in cautions),
+        code=show_code(code),
+        link=f"{link_base.rstrip('/')}/b/{code}" if link_base else code,
+    )
+
+
+def short_date(day: date) -> str:
+    """A date that no reader takes for another: "14 Jul 2026"."""
+    return f"{day.day} {day:%b %Y}"
+
+
+def count(number: int, noun: str, plural: str = "") -> str:
+    """ "1 portion", "2 portions"."""
+    return f"{number} {noun if number == 1 else plural or noun + 's'}"
+
+
+def one_line(text: str, longest: int) -> str:
+    """Printable text on one line, with an ellipsis when it is too long."""
+    clean = "".join(c if unicodedata.category(c)[0] != "C" else " " for c in text)
+    clean = " ".join(clean.split())
+    return clean if len(clean) <= longest else clean[: longest - 1].rstrip() + "…"

@@ -1,0 +1,164 @@
+"""What the guide knows of one kind of fish, as frozen values. Every part names its source."""
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+LengthType = Literal["total", "fork", "standard"]
+Side = Literal["A", "B", ""]
+Point = tuple[float, float]
+Share = Annotated[float, Field(gt=0, lt=1)]
+
+
+class Known(BaseModel):
+    """Base of guide values: frozen, and a misspelt key is an error and not a default."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class Sourced(Known):
+    """Values with the key of their source in `guide/sources.toml`."""
+
+    source: str
+    note: str = ""
+
+
+class LengthWeight(Sourced):
+    """W [g] = a · L [cm] ^ b (Le Cren 1951; Ricker 1975), L of the stated type.
+
+    `sd_log` is the residual standard deviation of ln W; `n` is the number of fish behind the
+    fit where it is known; the range is the one the source measured, in cm.
+    """
+
+    a: float = Field(gt=0)
+    b: float = Field(ge=2.5, le=3.6)
+    sd_log: float = Field(gt=0, lt=1)
+    length_type: LengthType
+    smallest_cm: float = Field(gt=0)
+    largest_cm: float = Field(gt=0)
+    n: int | None = None
+
+
+class Ratio(Sourced):
+    """A ratio of two lengths or masses with one standard deviation."""
+
+    mean: float = Field(gt=0)
+    sd: float = Field(ge=0)
+
+
+class Fraction(Known):
+    """A part's mass per *round* mass: mean and one standard deviation, both sides together."""
+
+    mean: Share
+    sd: Share
+
+
+class Yields(Sourced):
+    """Where a round fish goes. `fillet_skin_on` holds what `fillet_skinless` and `skin` hold."""
+
+    gut: Fraction
+    head: Fraction
+    frame: Fraction
+    fillet_skin_on: Fraction
+    fillet_skinless: Fraction
+    collar: Fraction | None = None
+    cheek: Fraction | None = None
+    belly: Fraction | None = None
+    fin_muscle: Fraction | None = None
+
+    @model_validator(mode="after")
+    def _fits_in_the_fish(self) -> "Yields":
+        named = (self.gut, self.head, self.frame, self.fillet_skin_on)
+        extras = (self.collar, self.cheek, self.fin_muscle)
+        total = sum(f.mean for f in named) + sum(f.mean for f in extras if f)
+        if total > 1:
+            raise ValueError(f"the parts add up to {total:.2f} of the fish")
+        if self.fillet_skinless.mean >= self.fillet_skin_on.mean:
+            raise ValueError("a skinless fillet must be lighter than one with its skin")
+        return self
+
+
+class Keeping(Sourced):
+    """Months of good eating at −18 °C in a sealed bag, by fat class."""
+
+    fat: Literal["lean", "medium", "fatty"]
+    months: int = Field(gt=0, le=24)
+
+
+class Fin(Known):
+    """A fin on the back or the belly edge.
+
+    `base` is where it starts and ends, as parts of total length; `edge` its outer edge as
+    (part of the base, height in total lengths); `spiny` draws its rays as spines.
+    """
+
+    name: str
+    on: Literal["back", "belly"]
+    base: Point
+    edge: tuple[Point, ...]
+    spiny: bool = False
+
+
+class Tail(Known):
+    """The tail: where its root is and how high, its span, and how deep it is cut."""
+
+    root: float
+    root_depth: float
+    span: float
+    shape: Literal["forked", "straight", "rounded", "notched"]
+    notch: float = 0.0
+
+
+class Mark(Known):
+    """What one sees on the skin: bars, stripes, spots or a blotch, in station coordinates."""
+
+    kind: Literal["bars", "waves", "spots", "blotch", "knobs"]
+    colour: str
+    size: float
+    at: tuple[Point, ...]
+
+
+class Shape(Sourced):
+    """Proportions in parts of total length, snout at 0, tail tip at 1, back upwards."""
+
+    back: tuple[Point, ...]
+    belly: tuple[Point, ...]
+    head: float = Field(gt=0.05, lt=0.5)
+    vent: float = Field(gt=0.1, lt=0.9)
+    width_per_depth: float = Field(gt=0.05, le=1.2)
+    eyes: tuple[tuple[float, float, float], ...]
+    mouth: tuple[Point, ...]
+    lateral_line: tuple[Point, ...]
+    pectoral: tuple[Point, ...]
+    pelvic: tuple[Point, ...] = ()
+    barbel: bool = False
+    faces: Literal["left", "right"] = "left"
+    skin: Literal["grey", "green", "brown", "blue", "gold", "sand"] = "grey"
+    fins: tuple[Fin, ...]
+    tail: Tail
+    marks: tuple[Mark, ...] = ()
+
+
+class Species(Known):
+    """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2."""
+
+    key: str
+    name: str
+    plural: str
+    scientific: str
+    code: str = Field(pattern=r"^[A-Z]{1,2}$")
+    other_names: tuple[str, ...] = ()
+    body_plan: str
+    summary: str
+    longest_cm: float = Field(gt=5, lt=500)
+    longest_source: str
+    length_type: LengthType
+    traits: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    skin_eaten: bool = True
+    length_weight: LengthWeight
+    total_per_fork: Ratio
+    round_per_gutted: Ratio
+    yields: Yields
+    keeping: Keeping
+    shape: Shape

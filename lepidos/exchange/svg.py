@@ -1,0 +1,155 @@
+"""Fish as SVG, from the core's geometry. Colours are classes, so that a theme can choose them."""
+
+import itertools
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from lepidos.core.anatomy import Body, FinDrawing
+from lepidos.core.bodyplan import BodyPlan
+from lepidos.core.species import Point, Species
+
+UNIT = 1000  # drawing units per total length
+MARGIN = 12
+
+
+@dataclass(frozen=True)
+class Frame:
+    """The picture's window in drawing units: a fish from snout to tail tip with its fins."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+    @property
+    def view_box(self) -> str:
+        """The `viewBox` attribute."""
+        return f"{self.left:.0f} {self.top:.0f} {self.width:.0f} {self.height:.0f}"
+
+
+def frame(body: Body) -> Frame:
+    """The window that holds the whole fish, fins and spread included."""
+    xs, ys = [0.0, 1.0], []
+    for fin in [*map(body.fin, body.shape.fins), body.tail()]:
+        xs += [p[0] for p in fin.outline]
+        ys += [p[1] for p in fin.outline]
+    for part in (body.outline(), *(_stations(body, p) for p in (body.shape.pelvic,) if p)):
+        ys += [p[1] for p in part]
+    left, right = min(xs) * UNIT - MARGIN, max(xs) * UNIT + MARGIN
+    top, bottom = -max(ys) * UNIT - MARGIN, -min(ys) * UNIT + MARGIN
+    return Frame(left, top, right - left, bottom - top)
+
+
+def flip(species: Species) -> str:
+    """The transform that turns a right-facing fish round: its eyed side, back upwards."""
+    return f"translate({UNIT} 0) scale(-1 1)" if species.shape.faces == "right" else ""
+
+
+def fish_group(species: Species, body: Body, detail: bool = True) -> str:
+    """The fish itself as an SVG group: fins, body, marks, eye, gill cover, lateral line."""
+    shape = species.shape
+    parts: list[str] = []
+    fins = [body.fin(fin, 11 if detail else 6) for fin in shape.fins]
+    parts += [_fin(f) for f in [*fins, body.tail()]]
+    if shape.pelvic:
+        parts.append(f'<path class="fin" d="{_d(_stations(body, shape.pelvic), True)}"/>')
+    parts.append(f'<path class="skin skin-{shape.skin}" d="{_d(body.outline(), True)}"/>')
+    if len(shape.eyes) == 1:  # a flatfish lies on its side: no darker back
+        parts.append(f'<path class="back" d="{_d(_back_shade(body), True)}"/>')
+    if detail:
+        parts += _marks(body)
+        line = body.path(shape.lateral_line)
+        parts.append(f'<path class="lateral" d="{_d(line)}"/>')
+    gill = [(0.93, 0.62), (1.0, 0.1), (0.98, -0.3), (0.86, -0.8)]
+    parts.append(f'<path class="gill" d="{_smooth(body.path(gill))}"/>')
+    parts.append(f'<path class="mouth" d="{_smooth(body.path(shape.mouth))}"/>')
+    if shape.barbel:
+        x, y = body.point(0.3, -1.0)
+        parts.append(f'<path class="mouth" d="{_d([(x, y), (x + 0.004, y - 0.026)])}"/>')
+    parts.append(
+        f'<path class="fin pectoral" d="{_smooth(_stations(body, shape.pectoral), True)}"/>'
+    )
+    for x, y, r in shape.eyes:
+        cx, cy, radius = x * UNIT, -y * UNIT, r * UNIT
+        parts.append(f'<circle class="eye-ring" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius:.1f}"/>')
+        parts.append(f'<circle class="eye" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius * 0.55:.1f}"/>')
+    return "".join(parts)
+
+
+def path_of(points: Sequence[Point], closed: bool = False) -> str:
+    """The `d` attribute of a line in total lengths."""
+    return _d(points, closed)
+
+
+def place(body: Body, stations: Point) -> tuple[float, float]:
+    """Station coordinates in drawing units, for a caption."""
+    x, y = body.point(*stations)
+    return x * UNIT, -y * UNIT
+
+
+def bones(body: Body, plan: BodyPlan) -> str:
+    """Backbone and pin bones, as lines."""
+    spine = f'<path class="spine" d="{_d(body.path(plan.backbone))}"/>'
+    pins = f'<path class="pins" d="{_d(body.path(plan.pin_bones))}"/>' if plan.pin_bones else ""
+    return spine + pins
+
+
+def _stations(body: Body, points: Iterable[Point]) -> list[Point]:
+    return [body.point(s, v) for s, v in points]
+
+
+def _back_shade(body: Body) -> list[Point]:
+    upper = body.path([(0.02, 0.99), (1, 0.99), (2, 0.99), (3, 0.97)])
+    lower = body.path([(3, 0.25), (2, 0.42), (1, 0.45), (0.02, 0.3)])
+    return [*upper, *lower]
+
+
+def _fin(fin: FinDrawing) -> str:
+    rays = " ".join(_d(ray) for ray in fin.rays)
+    kind = "spiny" if fin.spiny else "soft"
+    return f'<path class="fin" d="{_d(fin.outline, True)}"/><path class="rays {kind}" d="{rays}"/>'
+
+
+def _marks(body: Body) -> list[str]:
+    drawn = []
+    for mark in body.shape.marks:
+        for s, v in mark.at:
+            x, y = body.point(s, v)
+            cx, cy, r = x * UNIT, -y * UNIT, mark.size * UNIT
+            look = f'class="mark mark-{mark.colour}"'
+            if mark.kind == "bars":
+                top, low = body.point(s, 0.94), body.point(s + 0.02, -v)
+                drawn.append(
+                    f'<path {look} d="M{top[0] * UNIT - r:.0f} {-top[1] * UNIT:.0f}'
+                    f"h{2 * r:.0f}L{low[0] * UNIT + r * 0.3:.0f} {-low[1] * UNIT:.0f}"
+                    f'h{-0.6 * r:.0f}Z"/>'
+                )
+            elif mark.kind == "waves":
+                drawn.append(
+                    f'<path class="mark-line mark-{mark.colour}-line" '
+                    f'd="M{cx - r * 0.6:.0f} {cy - r:.0f}q{r:.0f} {r * 0.6:.0f} {r * 0.3:.0f} '
+                    f'{r:.0f}t{r * 0.4:.0f} {r:.0f}"/>'
+                )
+            else:
+                drawn.append(f'<circle {look} cx="{cx:.0f}" cy="{cy:.0f}" r="{r:.1f}"/>')
+    return drawn
+
+
+def _d(points: Sequence[Point], closed: bool = False) -> str:
+    text = "L".join(f"{x * UNIT:.0f} {-y * UNIT:.0f}" for x, y in points)
+    return f"M{text}{'Z' if closed else ''}"
+
+
+def _smooth(points: Sequence[Point], closed: bool = False) -> str:
+    """A soft line: quadratic curves through the middles of the segments."""
+    ring = [(x * UNIT, -y * UNIT) for x, y in points]
+    if closed:
+        ring = [*ring, ring[0], ring[1]]
+    middles = [((a[0] + b[0]) / 2, (a[1] + b[1]) / 2) for a, b in itertools.pairwise(ring)]
+    start = middles[0] if closed else ring[0]
+    text = f"M{start[0]:.0f} {start[1]:.0f}"
+    for knot, middle in zip(ring[1:-1], middles[1:], strict=False):
+        text += f"Q{knot[0]:.0f} {knot[1]:.0f} {middle[0]:.0f} {middle[1]:.0f}"
+    if not closed:
+        text += f"L{ring[-1][0]:.0f} {ring[-1][1]:.0f}"
+    return text + ("Z" if closed else "")

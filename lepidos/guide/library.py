@@ -1,0 +1,150 @@
+"""Reads the guide's TOML into the core's values, once, and checks that every source exists."""
+
+import difflib
+import tomllib
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel
+
+from lepidos.core.anatomy import Body
+from lepidos.core.bodyplan import BodyPlan, Piece
+from lepidos.core.errors import Unknown
+from lepidos.core.species import Known, Sourced, Species
+
+FOLDER = Path(__file__).parent
+
+
+class Source(Known):
+    """Where a value comes from: "data" and "paper" were opened, "memory" was not."""
+
+    title: str
+    kind: str
+
+
+class Caution(Known):
+    """One plain sentence, who decides, and its short form for a bag's label."""
+
+    text: str
+    decides: str
+    label: str
+
+
+@dataclass(frozen=True)
+class Guide:
+    """All that the guide knows. Look-ups are exact; a miss raises with near names."""
+
+    species: dict[str, Species]
+    plans: dict[str, BodyPlan]
+    pieces: dict[str, Piece]
+    cautions: dict[str, Caution]
+    sources: dict[str, Source]
+    bodies: dict[str, Body] = field(repr=False)
+
+    def one(self, key: str) -> Species:
+        """A species by its key. Raises Unknown with suggestions."""
+        if key in self.species:
+            return self.species[key]
+        raise Unknown("species", key, self._near(key))
+
+    def find(self, name: str) -> Species:
+        """A species by key, common name, other name or scientific name, in any case."""
+        wanted = " ".join(name.replace("_", " ").lower().split())
+        for one in self.species.values():
+            if wanted in self._names(one):
+                return one
+        raise Unknown("species", name, self._near(wanted))
+
+    def plan_of(self, species: Species) -> BodyPlan:
+        """The body plan that a species is cut by."""
+        return self.plans[species.body_plan]
+
+    def body_of(self, species: Species) -> Body:
+        """The continuous shape of a species."""
+        return self.bodies[species.key]
+
+    def piece(self, key: str) -> Piece:
+        """A row of the piece catalogue. Raises Unknown."""
+        if key not in self.pieces:
+            raise Unknown("piece", key, tuple(difflib.get_close_matches(key, self.pieces, 3)))
+        return self.pieces[key]
+
+    def source_title(self, key: str) -> str:
+        """What a source key stands for, in words."""
+        return self.sources[key].title
+
+    @staticmethod
+    def _names(one: Species) -> set[str]:
+        names = {one.key.replace("_", " "), one.name, one.plural, one.scientific, *one.other_names}
+        return {name.lower() for name in names}
+
+    def _near(self, name: str) -> tuple[str, ...]:
+        names = {n: one.name for one in self.species.values() for n in self._names(one)}
+        near = difflib.get_close_matches(name.lower()[:60], names, 3, 0.6)
+        return tuple(dict.fromkeys(names[n] for n in near))
+
+
+@cache
+def load_guide(folder: Path = FOLDER) -> Guide:
+    """The guide in `folder`. Raises ValueError naming the file when anything does not hold."""
+    sources = {k: Source(**v) for k, v in _read(folder / "sources.toml").items()}
+    cautions = {k: Caution(**v) for k, v in _read(folder / "cautions.toml").items()}
+    pieces = {k: Piece(key=k, **v) for k, v in _read(folder / "pieces.toml").items()}
+    plans: dict[str, BodyPlan] = {}
+    for path in sorted((folder / "bodyplans").glob("*.toml")):
+        plan = plans[path.stem] = BodyPlan(**_read(path))
+        _check_plan(path, plan, pieces, cautions)
+    species: dict[str, Species] = {}
+    for path in sorted((folder / "species").glob("*.toml")):
+        one = species[path.stem] = Species(key=path.stem, **_read(path))
+        if one.body_plan not in plans:
+            raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
+        if unknown := set(one.cautions) - set(cautions):
+            raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
+    guided: list[BodyPlan | Species] = [*plans.values(), *species.values()]
+    for thing in guided:
+        for source in _sources_in(thing):
+            if source not in sources:
+                raise ValueError(f"{thing.key}: no source “{source}” in sources.toml")
+    codes = [one.code for one in species.values()]
+    if len(set(codes)) != len(codes):
+        raise ValueError("two species share a code")
+    bodies = {key: Body.of(one.shape) for key, one in species.items()}
+    return Guide(species, plans, pieces, cautions, sources, bodies)
+
+
+def _read(path: Path) -> dict[str, Any]:
+    try:
+        return tomllib.loads(path.read_text("utf-8"))
+    except tomllib.TOMLDecodeError as error:
+        raise ValueError(f"{path.name}: {error}") from error
+
+
+def _check_plan(
+    path: Path, plan: BodyPlan, pieces: dict[str, Piece], cautions: dict[str, Caution]
+) -> None:
+    zones, cuts = {z.key for z in plan.zones}, {c.key for c in plan.cuts}
+    for step in plan.steps:
+        for kind, key, known in (("zone", step.zone, zones), ("cut", step.cut, cuts)):
+            if key and key not in known:
+                raise ValueError(f"{path.name}, step {step.key}: no {kind} “{key}”")
+        if step.caution and step.caution not in cautions:
+            raise ValueError(f"{path.name}, step {step.key}: no caution “{step.caution}”")
+        if missing := set(step.gives) - set(pieces):
+            raise ValueError(f"{path.name}, step {step.key}: unknown pieces {sorted(missing)}")
+    named = [z.piece for z in plan.zones] + [p.piece for p in plan.pieces]
+    if missing := set(named) - set(pieces):
+        raise ValueError(f"{path.name}: unknown pieces {sorted(missing)}")
+
+
+def _sources_in(model: BaseModel) -> Iterator[str]:
+    if isinstance(model, Sourced):
+        yield model.source
+    if isinstance(model, Species):
+        yield model.longest_source
+    for value in model.__dict__.values():
+        if isinstance(value, BaseModel):
+            yield from _sources_in(value)

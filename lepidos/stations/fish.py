@@ -1,0 +1,66 @@
+"""What several stations ask of a fish: how heavy it is, and how we know."""
+
+from dataclasses import dataclass
+from typing import cast
+
+from lepidos.core.catch import round_from_gutted, weight_from_length
+from lepidos.core.cutting import FishToCut, Skin
+from lepidos.core.estimate import Estimate
+from lepidos.core.species import LengthType, Species
+from lepidos.store.models import Fish, FishNow
+
+
+@dataclass(frozen=True)
+class RoundWeight:
+    """Round weight [kg]. `estimate` is None when the whole fish was on the scale."""
+
+    kg: float
+    estimate: Estimate | None
+
+    @property
+    def measured(self) -> bool:
+        """Whether the whole fish was weighed."""
+        return self.estimate is None
+
+    @property
+    def interval(self) -> tuple[float, float] | None:
+        """The interval of an estimate [kg]."""
+        return (self.estimate.low, self.estimate.high) if self.estimate else None
+
+    @property
+    def as_estimate(self) -> Estimate | float:
+        """For models that take either."""
+        return self.estimate or self.kg
+
+
+def round_weight(now: FishNow, species: Species, level: float = 0.9) -> RoundWeight:
+    """Weighed whole, else worked back from gutted, else from the length."""
+    if now.whole_kg is not None:
+        return RoundWeight(now.whole_kg, None)
+    if now.gutted_kg is not None:
+        estimate = round_from_gutted(now.gutted_kg, species, level)
+    else:
+        length_type = cast(LengthType, now.length_type)
+        estimate = weight_from_length(now.length_m, length_type, species, level)
+    return RoundWeight(estimate.value, estimate)
+
+
+def total_length_m(now: FishNow, species: Species) -> float:
+    """Total length [m], from the fork length where that was taken."""
+    factor = species.total_per_fork.mean if now.length_type == "fork" else 1.0
+    return now.length_m * factor
+
+
+def skin_of(fish: Fish) -> Skin:
+    """Whether this fish is cut skin on or off."""
+    return "off" if fish.skin == "off" else "on"
+
+
+def to_cut(fish: Fish, now: FishNow, species: Species) -> FishToCut:
+    """The fish as the planner wants it."""
+    return FishToCut(
+        round_weight(now, species).kg,
+        total_length_m(now, species),
+        skin_of(fish),
+        frozenset(now.facts.split()),
+    )

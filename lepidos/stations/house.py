@@ -1,0 +1,119 @@
+"""What every station works with, and the one way in which something is written."""
+
+import hashlib
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import datetime
+from random import Random
+
+from lepidos.core.errors import Conflict, Refused
+from lepidos.devices.printer import LabelPrinter
+from lepidos.devices.scale import Scale
+from lepidos.guide.library import Guide
+from lepidos.store import entries
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+
+_KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
+
+
+@dataclass(frozen=True)
+class House:
+    """The data file, the guide, the clock, chance, and the devices by their ports.
+
+    `timezone` is given to new trips; `link_base` is the address that labels point to, if any.
+    """
+
+    store: Store
+    guide: Guide
+    clock: Callable[[], datetime]
+    ids: IdMaker
+    rng: Random
+    scale: Scale
+    printer: LabelPrinter
+    timezone: str = "UTC"
+    link_base: str = ""
+
+    def is_fillet(self, piece: str) -> bool:
+        """Whether a piece belongs in the fillet yield's numerator."""
+        return self.guide.piece(piece).counts_as == "fillet"
+
+
+@dataclass(frozen=True)
+class Done:
+    """What a use case did: the row it made, one sentence, and perhaps a question about it.
+
+    `undoes` is the row that was taken back, when that is what was done.
+    """
+
+    subject_kind: str
+    subject_id: str
+    sentence: str
+    question: str = ""
+    undoes: str = ""
+    repeated: bool = False
+
+
+def once(
+    house: House, key: str, action: str, order: object, do: Callable[[datetime], Done]
+) -> Done:
+    """Carry out `do` in one transaction, at most once for a key.
+
+    The same key with the same order returns what the first request did. `order` must be a frozen
+    dataclass of plain values.
+
+    Raises:
+        Conflict: the key was used for something else.
+        Refused: the key is malformed; and whatever `do` raises, with nothing written.
+    """
+    if not _KEY.fullmatch(key):
+        raise Refused({"key": "This request has no usable key; reload the page and try again"})
+    digest = hashlib.sha256(repr(order).encode()).hexdigest()
+    with house.store.writing():
+        if earlier := entries.by_key(key):
+            if (earlier.action, earlier.digest) != (action, digest):
+                raise Conflict(
+                    f"This was sent before as something else ({earlier.sentence}). "
+                    "Nothing was changed; reload the page and try again."
+                )
+            return _done(earlier)
+        at = house.clock()
+        done = do(at)
+        entries.add(
+            key=key,
+            action=action,
+            digest=digest,
+            subject_kind=done.subject_kind,
+            subject_id=done.subject_id,
+            sentence=done.sentence,
+            question=done.question,
+            undoes=done.undoes,
+            at=at,
+        )
+    return done
+
+
+def what_was_done(house: House, key: str) -> Done | None:
+    """What the request with this key did; None when there was none or it has been taken back."""
+    if not _KEY.fullmatch(key):
+        return None
+    with house.store.reading():
+        earlier = entries.by_key(key)
+        if earlier is None:
+            return None
+        done = _done(earlier)
+        if entries.is_undone(done.subject_id):
+            return replace(done, subject_id="", question="")
+        return done
+
+
+def _done(entry: entries.Entry) -> Done:
+    return Done(
+        entry.subject_kind,
+        entry.subject_id,
+        entry.sentence,
+        entry.question,
+        entry.undoes,
+        repeated=True,
+    )

@@ -1,0 +1,414 @@
+"""Pack: marks on a fillet, portions into bags, a label on every bag."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+from lepidos.core import labels
+from lepidos.core.anatomy import FilletProfile, fillet_profile, zone_extent
+from lepidos.core.bodyplan import Piece
+from lepidos.core.errors import Conflict, Refused
+from lepidos.core.freezing import best_by
+from lepidos.core.portions import BagPlan, Portion, PortionPlan, equal_portions, into_bags
+from lepidos.core.species import Species
+from lepidos.core.units import System, format_mass
+from lepidos.devices.printer import PrintJob
+from lepidos.devices.scale import DeviceError
+from lepidos.exchange.labelpdf import labels_pdf
+from lepidos.stations.fish import total_length_m
+from lepidos.stations.house import Done, House, once
+from lepidos.stations.trips import TripView, view_in_transaction
+from lepidos.store import bags, fishes, trips
+from lepidos.store.models import Bag, Fish, Trip, Weighing
+from lepidos.store.models import Portion as PackedPortion
+
+SERVING_KG = 0.200  # a main course for one (common practice, no source)
+PER_BAG = 2
+PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
+ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
+
+
+@dataclass(frozen=True)
+class Marks:
+    """How a piece is to be portioned. `length_m` 0 means: as long as the body plan says."""
+
+    serving_kg: float = SERVING_KG
+    per_bag: int = PER_BAG
+    tail_apart: bool = True
+    length_m: float = 0.0
+
+
+@dataclass(frozen=True)
+class PieceRow:
+    """A piece that waits to be packed, or a partner for the same bag."""
+
+    weighing: Weighing
+    fish: Fish
+    piece: Piece
+    species: Species
+    party: str
+    packed_share: float
+
+    @property
+    def name(self) -> str:
+        """ "fillet A" or "roe"."""
+        return f"{self.piece.name} {self.weighing.side}".strip()
+
+
+@dataclass(frozen=True)
+class PackList:
+    """The pack page: pieces that wait, and bags that are sealed."""
+
+    view: TripView
+    waiting: tuple[PieceRow, ...]
+    sealed: tuple[tuple[Bag, str, Species, Piece], ...]
+
+
+@dataclass(frozen=True)
+class PackView:
+    """One piece with its marks, its bags, and what may share the next bag."""
+
+    view: TripView
+    row: PieceRow
+    marks: Marks
+    locked: bool
+    plan: PortionPlan
+    profile: FilletProfile | None
+    bags: tuple[BagPlan, ...]
+    sealed: dict[int, Bag]
+    next_bag: BagPlan | None
+    partners: tuple[PieceRow, ...]
+
+
+def list_pieces(house: House, trip_id: str) -> PackList:
+    """What waits for a bag on a trip. Raises Unknown."""
+    with house.store.reading():
+        view = view_in_transaction(house, trip_id)
+        waiting = tuple(_waiting(house, view))
+        rows = bags.of_trip(trip_id, ("sealed",))
+        parties = {p.id: p.name for p in view.parties}
+        sealed = tuple(
+            (
+                bag,
+                parties.get(bag.party_id or "", ""),
+                house.guide.one(bag.species),
+                house.guide.piece(bag.piece),
+            )
+            for bag, _ in reversed(rows)
+        )
+    return PackList(view, waiting, sealed)
+
+
+def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
+    """One piece with marks. Raises Unknown; Refused with the field that cannot be."""
+    with house.store.reading():
+        weighing = fishes.weighing(weighing_id)
+        fish = fishes.get(weighing.fish_id)
+        view = view_in_transaction(house, fish.trip_id)
+        packed = bags.portions_of_piece(weighing.id)
+        row = _row(house, view, weighing, fish, sum(p.share for p, _ in packed))
+        used, plan, profile = _portions(house, row, _locked(packed) or marks)
+        planned = into_bags(plan.portions, used.per_bag)
+        sealed = _sealed(planned, packed)
+        next_bag = next((b for b in planned if b.index not in sealed), None)
+        partners = ()
+        if len(plan.portions) == 1 and next_bag:
+            partners = tuple(_partners(house, view, row))
+    return PackView(
+        view,
+        row,
+        used,
+        bool(packed),
+        plan,
+        profile,
+        planned,
+        sealed,
+        next_bag,
+        partners,
+    )
+
+
+@dataclass(frozen=True)
+class SealBag:
+    """An order to seal the bag `index` of a piece's plan.
+
+    `also` are other pieces that go whole into the same bag; `kg` is the bag's weight when it was
+    taken. The marks are the ones the person saw.
+    """
+
+    weighing_id: str
+    index: int
+    marks: Marks
+    also: tuple[str, ...] = ()
+    kg: float | None = None
+    system: System = "metric"
+
+
+def seal_bag(house: House, key: str, order: SealBag) -> Done:
+    """Seal one bag and make its row. Print afterwards with `print_label`.
+
+    Raises: Refused with the field; Conflict when the piece was packed otherwise meanwhile.
+    """
+
+    def do(at: datetime) -> Done:
+        weighing = fishes.weighing(order.weighing_id)
+        fish = fishes.get(weighing.fish_id)
+        view = view_in_transaction(house, fish.trip_id)
+        packed = bags.portions_of_piece(weighing.id)
+        row = _row(house, view, weighing, fish, sum(p.share for p, _ in packed))
+        marks = _locked(packed)
+        used, plan, _ = _portions(house, row, marks or order.marks)
+        if marks and _resolved(order.marks, used) != used:
+            raise Conflict("This piece has bags with other marks already; look at it again")
+        planned = into_bags(plan.portions, used.per_bag)
+        bag_plan = next((b for b in planned if b.index == order.index), None)
+        if bag_plan is None:
+            raise Refused({"index": "There is no such bag in this plan"})
+        if earlier := _sealed(planned, packed).get(order.index):
+            raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
+        others = _chosen(house, view, row, plan, order.also)
+        expected_kg = bag_plan.kg + sum(o.weighing.kg for o in others)
+        bag_kg, question = _bag_weight(order, expected_kg)
+        bag = _write_bag(house, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
+        return Done("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
+
+    return once(house, key, "pack.seal", order, do)
+
+
+def label_of(house: House, bag_id: str, system: System = "metric") -> labels.LabelContent:
+    """The label of a bag. Raises Unknown."""
+    with house.store.reading():
+        return compose_label(house, bags.get(bag_id), system)
+
+
+def compose_label(house: House, bag: Bag, system: System) -> labels.LabelContent:
+    """The label of a bag, from an open file."""
+    species, piece = house.guide.one(bag.species), house.guide.piece(bag.piece)
+    owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
+    keys = [*(c for c in species.cautions), "thaw"]
+    cautions = [house.guide.cautions[key].label for key in keys]
+    return labels.label_content(
+        species=species.name,
+        cut=f"{piece.name}, tail" if bag.tail else piece.name,
+        skin=bag.skin,
+        servings=bag.servings,
+        weight=("" if bag.measured else "about ") + format_mass(bag.kg, system),
+        caught=bag.caught_on,
+        packed=bag.packed_on,
+        best=bag.best_by,
+        owner=owner,
+        code=bag.code,
+        cautions=[c for c in cautions if c],
+        link_base=house.link_base,
+    )
+
+
+def label_pdf(house: House, bag_id: str, system: System = "metric") -> bytes:
+    """The label as a PDF. Raises Unknown."""
+    with house.store.reading():
+        bag = bags.get(bag_id)
+        content = compose_label(house, bag, system)
+    return labels_pdf([content], bag.sealed_at)
+
+
+def print_label(house: House, bag_id: str, system: System = "metric") -> None:
+    """Send a bag's label to the printer. Raises PrinterOffline, Unknown."""
+    pdf = label_pdf(house, bag_id, system)
+    with house.store.reading():
+        code = labels.show_code(bags.get(bag_id).code)
+    house.printer.print(PrintJob(f"label {code}", pdf, house.clock()))
+
+
+def try_print_label(house: House, bag_id: str, system: System = "metric") -> str:
+    """`print_label`, with "" or the sentence that says what went wrong: the bag stays sealed."""
+    try:
+        print_label(house, bag_id, system)
+    except DeviceError as error:
+        return str(error)
+    return ""
+
+
+def _row(
+    house: House, view: TripView, weighing: Weighing, fish: Fish, packed_share: float
+) -> PieceRow:
+    party = next((p.name for p in view.parties if p.id == fish.party_id), "")
+    return PieceRow(
+        weighing,
+        fish,
+        house.guide.piece(weighing.piece),
+        house.guide.one(fish.species),
+        party,
+        packed_share,
+    )
+
+
+def _waiting(house: House, view: TripView) -> list[PieceRow]:
+    shares = bags.packed_shares(view.trip.id)
+    by_id = {fish.id: fish for fish, _ in fishes.of_trip(view.trip.id)}
+    rows = [
+        _row(house, view, w, by_id[w.fish_id], shares.get(w.id, 0.0))
+        for w in fishes.weighings_of_trip(view.trip.id)
+        if shares.get(w.id, 0.0) < PACKED
+    ]
+    return [row for row in rows if row.piece.counts_as != "rest"]
+
+
+def _partners(house: House, view: TripView, row: PieceRow) -> list[PieceRow]:
+    """Whole pieces of the same kind, species, skin and party."""
+
+    def kin(r: PieceRow) -> tuple[str, str, str, str | None]:
+        return r.weighing.piece, r.fish.species, r.fish.skin, r.fish.party_id
+
+    return [
+        other
+        for other in _waiting(house, view)
+        if other.weighing.id != row.weighing.id
+        and other.packed_share == 0
+        and kin(other) == kin(row)
+    ]
+
+
+def _portions(
+    house: House, row: PieceRow, marks: Marks
+) -> tuple[Marks, PortionPlan, FilletProfile | None]:
+    """The marks with their length filled in, and the portions they give."""
+    body, plan = house.guide.body_of(row.species), house.guide.plan_of(row.species)
+    zone = next((z for z in plan.zones if z.piece == row.weighing.piece), None)
+    if not row.piece.tail_apart or zone is None:
+        used = Marks(marks.serving_kg, 1, False, 0.0)
+        whole = Portion(0, 0.0, 0.0, row.weighing.kg, row.weighing.kg, row.weighing.kg, False)
+        return used, PortionPlan(0.0, row.weighing.kg, marks.serving_kg, (whole,), 0.0, 0.0), None
+    profile = fillet_profile(body, plan, zone.key)
+    length_m = marks.length_m
+    if not length_m:
+        start, end = zone_extent(body, plan, zone.key)
+        now = fishes.now(row.fish.id)
+        length_m = round((end - start) * total_length_m(now, row.species), 3)
+    used = Marks(marks.serving_kg, marks.per_bag, marks.tail_apart, length_m)
+    portions = equal_portions(
+        profile, row.weighing.kg, length_m, marks.serving_kg, marks.tail_apart
+    )
+    return used, portions, profile
+
+
+def _locked(packed: list[tuple[PackedPortion, Bag]]) -> Marks | None:
+    """The marks that bags of this piece were sealed with already."""
+    if not packed:
+        return None
+    first = packed[0][0]
+    return Marks(first.serving_kg, first.per_bag, first.tail_apart, first.length_m)
+
+
+def _resolved(asked: Marks, used: Marks) -> Marks:
+    length_m = asked.length_m or used.length_m
+    if used.length_m == 0:  # a piece without marks: only the serving counts
+        return Marks(asked.serving_kg, used.per_bag, used.tail_apart, 0.0)
+    return Marks(asked.serving_kg, asked.per_bag, asked.tail_apart, length_m)
+
+
+def _sealed(
+    planned: tuple[BagPlan, ...], packed: list[tuple[PackedPortion, Bag]]
+) -> dict[int, Bag]:
+    by_position = {portion.position: bag for portion, bag in packed}
+    return {
+        b.index: by_position[b.portions[0].index]
+        for b in planned
+        if b.portions[0].index in by_position
+    }
+
+
+def _chosen(
+    house: House, view: TripView, row: PieceRow, plan: PortionPlan, also: tuple[str, ...]
+) -> list[PieceRow]:
+    if not also:
+        return []
+    if len(plan.portions) > 1:
+        raise Refused({"also": "Only a piece that is packed whole can share its bag"})
+    free = {p.weighing.id: p for p in _partners(house, view, row)}
+    if missing := [i for i in also if i not in free]:
+        raise Conflict(f"{labels.count(len(missing), 'piece')} of these went into another bag")
+    return [free[i] for i in dict.fromkeys(also)]
+
+
+def _bag_weight(order: SealBag, expected_kg: float) -> tuple[float, str]:
+    if order.kg is None:
+        return expected_kg, ""
+    if not 0 < order.kg <= 60:
+        raise Refused({"weight": "A bag weighs more than nothing and at most 60 kg"})
+    if expected_kg / ODD_BAG <= order.kg <= expected_kg * ODD_BAG:
+        return order.kg, ""
+    given, planned = (format_mass(kg, order.system) for kg in (order.kg, expected_kg))
+    return order.kg, f"{given} in a bag planned at {planned}? Is the right piece in it?"
+
+
+def _write_bag(
+    house: House,
+    at: datetime,
+    trip: Trip,
+    row: PieceRow,
+    bag_plan: BagPlan,
+    used: Marks,
+    others: list[PieceRow],
+    bag_kg: float,
+    order: SealBag,
+    plan: PortionPlan,
+) -> Bag:
+    code = labels.make_code(house.rng)
+    while bags.code_taken(code):
+        code = labels.make_code(house.rng)
+    zone = ZoneInfo(trips.get(trip.id).timezone)
+    packed_on = at.astimezone(zone).date()
+    whole = len(plan.portions) == 1
+    servings = max(1, round(bag_kg / used.serving_kg)) if whole else len(bag_plan.portions)
+    bag = bags.add(
+        house.ids,
+        at,
+        code=code,
+        trip=trip.id,
+        party=row.fish.party_id,
+        species=row.fish.species,
+        piece=row.weighing.piece,
+        tail=bag_plan.tail and not whole,
+        skin=row.fish.skin,
+        servings=servings,
+        kg=bag_kg,
+        measured=order.kg is not None,
+        caught_on=row.fish.landed_at.astimezone(zone).date(),
+        packed_on=packed_on,
+        best_by=best_by(packed_on, row.species.keeping),
+    )
+    # a weighed bag's grams are shared out over what is in it
+    scale = bag_kg / (bag_plan.kg + sum(o.weighing.kg for o in others))
+    common = {
+        "serving_kg": used.serving_kg,
+        "length_m": used.length_m,
+        "tail_apart": used.tail_apart,
+        "per_bag": used.per_bag,
+        "bag": bag.id,
+    }
+    for portion in bag_plan.portions:
+        bags.add_portion(
+            house.ids,
+            at,
+            weighing=row.weighing.id,
+            position=portion.index,
+            from_m=portion.from_m,
+            to_m=portion.to_m,
+            share=portion.kg / row.weighing.kg,
+            kg=portion.kg * scale,
+            **common,
+        )
+    for other in others:
+        bags.add_portion(
+            house.ids,
+            at,
+            weighing=other.weighing.id,
+            position=0,
+            from_m=0.0,
+            to_m=0.0,
+            share=1.0,
+            kg=other.weighing.kg * scale,
+            **common,
+        )
+    bags.refresh(bag.id)
+    return bag

@@ -1,0 +1,100 @@
+"""Undo, at every station: an earlier row is taken back by a new one, where nothing rests on it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.errors import Conflict, Refused
+from lepidos.core.labels import show_code
+from lepidos.stations.house import Done, House, once
+from lepidos.store import bags, entries, fishes
+from lepidos.store.models import Fact, Fish, Weighing
+
+
+@dataclass(frozen=True)
+class TakeBack:
+    """An order to undo the row `id` of a kind: fish, fact, weighing, bag or move."""
+
+    kind: str
+    id: str
+
+
+def take_back(house: House, key: str, order: TakeBack) -> Done:
+    """Undo. Raises Refused for what cannot be undone, Conflict for what something rests on."""
+
+    def do(at: datetime) -> Done:
+        if order.kind not in _UNDO:
+            raise Refused({"kind": "That cannot be undone"})
+        if entries.is_undone(order.id):
+            raise Conflict("That was taken back already")
+        sentence = _UNDO[order.kind](house, order.id, at)
+        return Done("undo", order.id, sentence, undoes=order.id)
+
+    return once(house, key, "undo", order, do)
+
+
+def _undo_fish(house: House, fish_id: str, at: datetime) -> str:
+    fish = fishes.get(fish_id)
+    if fishes.weighings_of(fish_id):
+        raise Conflict(f"{fish.code} has pieces weighed; undo those first")
+    entries.undo(house.ids, "fish", fish_id, at)
+    fishes.refresh(fish_id, house.is_fillet)
+    return f"{fish.code}: landing taken back"
+
+
+def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
+    fact = Fact.get_or_none(Fact.id == fact_id)
+    if fact is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    fish = fishes.get(fact.fish_id)
+    if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
+        raise Conflict(f"{fish.code} is finished; open it again first")
+    entries.undo(house.ids, "fact", fact_id, at)
+    fishes.refresh(fish.id, house.is_fillet)
+    if fact.name == fishes.CLOSED:
+        return f"{fish.code} is open again"
+    return f"{fish.code}: {fact.name.removeprefix(fishes.STEP).replace('_', ' ')} taken back"
+
+
+def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
+    row = Weighing.get_or_none(Weighing.id == weighing_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    fish = Fish.get_by_id(row.fish_id)
+    if packed := bags.portions_of_piece(weighing_id):
+        code = show_code(packed[0][1].code)
+        raise Conflict(f"That piece is in bag {code}; take the bag back first")
+    if fishes.now(fish.id).stage == "done":
+        raise Conflict(f"{fish.code} is finished; open it again first")
+    entries.undo(house.ids, "weighing", weighing_id, at)
+    fishes.refresh(fish.id, house.is_fillet)
+    name = house.guide.piece(row.piece).name
+    return f"{fish.code} {name} {row.side}".rstrip() + " taken back"
+
+
+def _undo_bag(house: House, bag_id: str, at: datetime) -> str:
+    bag, now = bags.get(bag_id), bags.now(bag_id)
+    if now.state != "sealed":
+        raise Conflict(f"Bag {show_code(bag.code)} has been moved; undo that first")
+    entries.undo(house.ids, "bag", bag_id, at)
+    bags.refresh(bag_id)
+    return f"Bag {show_code(bag.code)} taken back; its label is void"
+
+
+def _undo_move(house: House, move_id: str, at: datetime) -> str:
+    move = bags.get_move(move_id)
+    standing = [m.id for m, stands in bags.moves_of(move.bag_id) if stands]
+    if standing[-1] != move_id:
+        raise Conflict("The bag has been moved since; undo the later move first")
+    entries.undo(house.ids, "move", move_id, at)
+    bags.refresh(move.bag_id)
+    return f"Bag {show_code(bags.get(move.bag_id).code)} is where it was"
+
+
+_UNDO: dict[str, Callable[[House, str, datetime], str]] = {
+    "fish": _undo_fish,
+    "fact": _undo_fact,
+    "weighing": _undo_weighing,
+    "bag": _undo_bag,
+    "move": _undo_move,
+}

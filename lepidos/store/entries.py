@@ -1,0 +1,44 @@
+"""What was done, once each, and what was taken back."""
+
+from datetime import datetime
+
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import Entry, Undo
+
+
+def by_key(key: str) -> Entry | None:
+    """The entry that a request with this key made, if it was here before."""
+    return Entry.get_or_none(Entry.key == key)
+
+
+def add(**values: object) -> Entry:
+    """Record a use case; in the same transaction as what it did."""
+    return Entry.create(**values)
+
+
+def latest_for(subject_id: str) -> Entry | None:
+    """The entry that made this row."""
+    return (
+        Entry.select()
+        .where(Entry.subject_id == subject_id, Entry.undoes == "")
+        .order_by(Entry.at.desc())
+        .first()
+    )
+
+
+def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> Undo:
+    """Take a row back. The caller has checked that it can be."""
+    return Undo.create(id=ids.new(at), kind=kind, target_id=target_id, at=at, force_insert=True)
+
+
+def is_undone(target_id: str) -> bool:
+    """Whether a row was taken back."""
+    return Undo.select().where(Undo.target_id == target_id).exists()
+
+
+def undone_among(target_ids: list[str]) -> set[str]:
+    """Those of the rows that were taken back."""
+    if not target_ids:
+        return set()
+    rows = Undo.select(Undo.target_id).where(Undo.target_id.in_(target_ids))
+    return {row.target_id for row in rows}

@@ -1,0 +1,154 @@
+"""Fish, what was measured and done on them, and what is true of each now."""
+
+from collections.abc import Callable, Iterable
+from datetime import datetime
+
+from peewee import fn
+
+from lepidos.core.errors import Unknown
+from lepidos.store import entries
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import Fact, Fish, FishNow, Measurement, Weighing
+
+STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
+CLOSED = "closed"
+
+
+def add(ids: IdMaker, at: datetime, **values: object) -> Fish:
+    """A fish as described; measurements and facts are rows of their own."""
+    return Fish.create(id=ids.new(at), force_insert=True, **values)
+
+
+def get(fish_id: str) -> Fish:
+    """Raises Unknown."""
+    fish = Fish.get_or_none(Fish.id == fish_id)
+    if fish is None:
+        raise Unknown("fish", fish_id)
+    return fish
+
+
+def codes_of(trip_id: str) -> set[str]:
+    """Every code used on a trip, withdrawn fish included."""
+    return {row.code for row in Fish.select(Fish.code).where(Fish.trip == trip_id)}
+
+
+def measure(ids: IdMaker, at: datetime, **values: object) -> Measurement:
+    """Add a measurement."""
+    return Measurement.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def add_fact(ids: IdMaker, at: datetime, fish_id: str, name: str) -> Fact:
+    """Add a dated fact."""
+    return Fact.create(id=ids.new(at), fish=fish_id, name=name, at=at, force_insert=True)
+
+
+def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
+    """Add a weighing."""
+    return Weighing.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def facts_of(fish_id: str) -> list[Fact]:
+    """Facts that stand, oldest first."""
+    return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id))
+
+
+def measurements_of(fish_id: str) -> list[Measurement]:
+    """Measurements that stand, oldest first."""
+    rows = Measurement.select().where(Measurement.fish == fish_id).order_by(Measurement.id)
+    return _standing(rows)
+
+
+def weighings_of(fish_id: str) -> list[Weighing]:
+    """Weighings that stand, oldest first."""
+    return _standing(Weighing.select().where(Weighing.fish == fish_id).order_by(Weighing.id))
+
+
+def weighing(weighing_id: str) -> Weighing:
+    """One weighing that stands. Raises Unknown."""
+    row = Weighing.get_or_none(Weighing.id == weighing_id)
+    if row is None or entries.is_undone(weighing_id):
+        raise Unknown("piece", weighing_id)
+    return row
+
+
+def weighings_of_trip(trip_id: str) -> list[Weighing]:
+    """Every weighing that stands on a trip's fish that stand."""
+    rows = (
+        Weighing.select(Weighing)
+        .join(FishNow, on=(FishNow.fish == Weighing.fish))
+        .where(FishNow.trip == trip_id, FishNow.stage != "withdrawn")
+        .order_by(Weighing.id)
+    )
+    return _standing(rows)
+
+
+def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
+    """Derive what is true of a fish now from its rows; in the transaction that changed them."""
+    fish = get(fish_id)
+    latest: dict[str, Measurement] = {m.quantity: m for m in measurements_of(fish_id)}
+    facts = {f.name for f in facts_of(fish_id)}
+    weighings = weighings_of(fish_id)
+    if entries.is_undone(fish_id):
+        stage = "withdrawn"
+    elif CLOSED in facts:
+        stage = "done"
+    elif weighings or any(name.startswith(STEP) for name in facts):
+        stage = "table"
+    else:
+        stage = "slab"
+    values = {
+        "trip": fish.trip_id,
+        "species": fish.species,
+        "stage": stage,
+        "facts": " ".join(sorted(facts)),
+        "length_m": latest["length"].value,
+        "length_type": latest["length"].length_type,
+        "whole_kg": latest["whole"].value if "whole" in latest else None,
+        "gutted_kg": latest["gutted"].value if "gutted" in latest else None,
+        "weighed_kg": sum(w.kg for w in weighings),
+        "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
+    }
+    FishNow.replace(fish=fish_id, **values).execute()
+    return FishNow.get_by_id(fish_id)
+
+
+def now(fish_id: str) -> FishNow:
+    """What is true of a fish now. Raises Unknown."""
+    row = FishNow.get_or_none(FishNow.fish == fish_id)
+    if row is None:
+        raise Unknown("fish", fish_id)
+    return row
+
+
+def of_trip(trip_id: str, stages: Iterable[str] = ()) -> list[tuple[Fish, FishNow]]:
+    """A trip's fish that stand, in the order they were landed."""
+    where = (FishNow.trip == trip_id) & (FishNow.stage != "withdrawn")
+    if wanted := list(stages):
+        where &= FishNow.stage.in_(wanted)
+    states = {row.fish_id: row for row in FishNow.select().where(where)}
+    rows = Fish.select().where(Fish.trip == trip_id).order_by(Fish.landed_at, Fish.id)
+    return [(row, states[row.id]) for row in rows if row.id in states]
+
+
+def species_totals() -> list[tuple[str, int, float, float]]:
+    """Over all trips, finished fish that were weighed whole: species, count, round, fillet [kg]."""
+    rows = (
+        FishNow.select(
+            FishNow.species, fn.COUNT(), fn.SUM(FishNow.whole_kg), fn.SUM(FishNow.fillet_kg)
+        )
+        .where(FishNow.stage == "done", FishNow.whole_kg.is_null(False), FishNow.fillet_kg > 0)
+        .group_by(FishNow.species)
+        .order_by(FishNow.species)
+    )
+    return list(rows.tuples())
+
+
+def count() -> int:
+    """Every fish in the file, withdrawn ones included."""
+    return Fish.select().count()
+
+
+def _standing(query):
+    rows = list(query)
+    undone = entries.undone_among([row.id for row in rows])
+    return [row for row in rows if row.id not in undone]

@@ -1,0 +1,241 @@
+"""The tables as peewee models. The SQL in `migrations/` is what makes them; a test compares."""
+
+from datetime import UTC, date, datetime
+
+from peewee import BooleanField, Field, FloatField, ForeignKeyField, IntegerField, Model, TextField
+
+
+class Instant(Field):
+    """A moment: aware datetime outside, UTC ISO 8601 with milliseconds in the file."""
+
+    field_type = "TEXT"
+
+    def db_value(self, value: datetime | None) -> str | None:
+        """To the file. A naive time is refused: nobody knows which zone it was in."""
+        if value is None:
+            return None
+        if value.tzinfo is None:
+            raise ValueError("a time without a zone cannot be stored")
+        utc = value.astimezone(UTC)
+        return utc.strftime("%Y-%m-%dT%H:%M:%S.") + f"{utc.microsecond // 1000:03d}Z"
+
+    def python_value(self, value: str | None) -> datetime | None:
+        """From the file."""
+        return None if value is None else datetime.fromisoformat(value)
+
+
+class Day(Field):
+    """A calendar date as ISO 8601."""
+
+    field_type = "TEXT"
+
+    def db_value(self, value: date | None) -> str | None:
+        """To the file."""
+        return None if value is None else value.isoformat()
+
+    def python_value(self, value: str | None) -> date | None:
+        """From the file."""
+        return None if value is None else date.fromisoformat(value)
+
+
+class Row(Model):
+    """Base: a ULID for a key."""
+
+    id = TextField(primary_key=True)
+
+
+class Trip(Row):
+    """A day out, on a boat or from the shore."""
+
+    name = TextField()
+    kind = TextField()
+    harbour = TextField()
+    on_date = Day()
+    timezone = TextField()
+    started_at = Instant()
+
+
+class Person(Row):
+    """Someone aboard."""
+
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    name = TextField()
+
+
+class Party(Row):
+    """Those who share fish."""
+
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    name = TextField()
+
+
+class Fish(Row):
+    """One fish, as described; what was measured on it is in other rows."""
+
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    code = TextField()
+    species = TextField()
+    party = ForeignKeyField(Party, null=True, lazy_load=False)
+    party_id: str | None
+    caught_by = ForeignKeyField(Person, null=True, column_name="caught_by", lazy_load=False)
+    caught_by_id: str | None
+    skin = TextField(default="on")
+    landed_at = Instant()
+
+
+class Measurement(Row):
+    """A length [m] or a weight [kg] of a whole or gutted fish."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    quantity = TextField()
+    value = FloatField()
+    length_type = TextField(default="")
+    method = TextField()
+    at = Instant()
+
+
+class Fact(Row):
+    """Something done to a fish: bled, gutted, iced, a step of its plan, closed."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    name = TextField()
+    at = Instant()
+
+
+class Weighing(Row):
+    """A part of a fish on the scale [kg]."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    piece = TextField()
+    side = TextField()
+    kg = FloatField()
+    method = TextField()
+    at = Instant()
+
+
+class Undo(Row):
+    """An earlier row taken back."""
+
+    kind = TextField()
+    target_id = TextField(unique=True)
+    at = Instant()
+
+
+class Entry(Model):
+    """One use case that changed something; `key` came with the request."""
+
+    key = TextField(primary_key=True)
+    action = TextField()
+    digest = TextField()
+    subject_kind = TextField()
+    subject_id = TextField()
+    sentence = TextField()
+    question = TextField(default="")
+    undoes = TextField(default="")
+    at = Instant()
+
+
+class FishNow(Model):
+    """What is true of a fish now, derived."""
+
+    fish = ForeignKeyField(Fish, primary_key=True, lazy_load=False)
+    fish_id: str
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    species = TextField()
+    stage = TextField()
+    facts = TextField()
+    length_m = FloatField()
+    length_type = TextField()
+    whole_kg = FloatField(null=True)
+    gutted_kg = FloatField(null=True)
+    weighed_kg = FloatField()
+    fillet_kg = FloatField()
+
+    class Meta:
+        table_name = "fish_now"
+
+
+class Bag(Row):
+    """A sealed bag. `measured` says whether its weight was taken or added up from portions."""
+
+    code = TextField(unique=True)
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    party = ForeignKeyField(Party, null=True, lazy_load=False)
+    party_id: str | None
+    species = TextField()
+    piece = TextField()
+    tail = BooleanField()
+    skin = TextField()
+    servings = IntegerField()
+    kg = FloatField()
+    measured = BooleanField()
+    caught_on = Day()
+    packed_on = Day()
+    best_by = Day()
+    sealed_at = Instant()
+
+
+class Portion(Row):
+    """A stretch of a weighed piece, in a bag."""
+
+    bag = ForeignKeyField(Bag, lazy_load=False)
+    bag_id: str
+    weighing = ForeignKeyField(Weighing, lazy_load=False)
+    weighing_id: str
+    position = IntegerField()
+    from_m = FloatField()
+    to_m = FloatField()
+    share = FloatField()
+    kg = FloatField()
+    serving_kg = FloatField()
+    length_m = FloatField()
+    tail_apart = BooleanField()
+    per_bag = IntegerField()
+
+
+class Place(Row):
+    """A place in a freezer."""
+
+    name = TextField(unique=True)
+
+
+class Move(Row):
+    """A bag put in or taken out."""
+
+    bag = ForeignKeyField(Bag, lazy_load=False)
+    bag_id: str
+    action = TextField()
+    place = ForeignKeyField(Place, null=True, lazy_load=False)
+    place_id: str | None
+    why = TextField(default="")
+    at = Instant()
+
+
+class BagNow(Model):
+    """Where a bag is now, derived."""
+
+    bag = ForeignKeyField(Bag, primary_key=True, lazy_load=False)
+    bag_id: str
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    state = TextField()
+    place = ForeignKeyField(Place, null=True, lazy_load=False)
+    place_id: str | None
+    best_by = Day()
+
+    class Meta:
+        table_name = "bag_now"
+
+
+MODELS = [
+    Trip, Person, Party, Fish, Measurement, Fact, Weighing, Undo, Entry, FishNow,
+    Bag, Portion, Place, Move, BagNow,
+]  # fmt: skip

@@ -1,0 +1,72 @@
+"""Trips, who was aboard, and the parties."""
+
+from datetime import date, datetime
+
+from lepidos.core.errors import Unknown
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import Party, Person, Trip
+
+
+def add(
+    ids: IdMaker,
+    *,
+    name: str,
+    kind: str,
+    harbour: str,
+    on_date: date,
+    timezone: str,
+    people: tuple[str, ...],
+    parties: tuple[str, ...],
+    at: datetime,
+) -> Trip:
+    """A new trip with its people and parties."""
+    trip = Trip.create(
+        id=ids.new(at),
+        name=name,
+        kind=kind,
+        harbour=harbour,
+        on_date=on_date,
+        timezone=timezone,
+        started_at=at,
+        force_insert=True,
+    )
+    for person in people:
+        Person.create(id=ids.new(at), trip=trip.id, name=person, force_insert=True)
+    for party in parties:
+        Party.create(id=ids.new(at), trip=trip.id, name=party, force_insert=True)
+    return trip
+
+
+def get(trip_id: str) -> Trip:
+    """Raises Unknown."""
+    trip = Trip.get_or_none(Trip.id == trip_id)
+    if trip is None:
+        raise Unknown("trip", trip_id)
+    return trip
+
+
+def latest() -> Trip | None:
+    """The newest trip, if there is one."""
+    return Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()).first()
+
+
+def newest(limit: int, skip: int = 0) -> list[Trip]:
+    """Trips, newest first."""
+    return list(
+        Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()).limit(limit).offset(skip)
+    )
+
+
+def count() -> int:
+    """How many trips there are."""
+    return Trip.select().count()
+
+
+def people_of(trip_id: str) -> list[Person]:
+    """Who was aboard, in the order they were named."""
+    return list(Person.select().where(Person.trip == trip_id).order_by(Person.id))
+
+
+def parties_of(trip_id: str) -> list[Party]:
+    """The parties, in the order they were named."""
+    return list(Party.select().where(Party.trip == trip_id).order_by(Party.id))
