@@ -47,7 +47,7 @@ class FinDrawing:
     spiny: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Body:
     """A species' shape made continuous. Build it once a species with `Body.of`."""
 

@@ -9,7 +9,7 @@ from scipy.special import ndtri, stdtrit
 
 from lepidos.core.errors import OutOfRange, require
 from lepidos.core.estimate import Estimate
-from lepidos.core.species import LengthType, Ratio, Species
+from lepidos.core.species import LengthType, LengthWeight, Ratio, Species
 from lepidos.core.units import LB_KG
 
 LEVEL = 0.90
@@ -59,20 +59,33 @@ def weight_from_length(
         length_type: Of `length_m`; converted to the one the guide's fit uses.
         level: Probability of the interval, 0.5 to 0.999.
     Raises:
-        OutOfRange: the length cannot be.
+        OutOfRange: the length cannot be, or the level is outside its range.
     Source:
         The species' `length_weight` row of the guide; model of Le Cren (1951), Ricker (1975).
     """
-    require("level", level, 0.5, 0.999, "")
     check_length(length_m, species)
-    fit = species.length_weight
-    as_fitted = to_length_type(length_m, length_type, fit.length_type, species.total_per_fork)
+    return weight_from_fit(
+        length_m, length_type, species.length_weight, species.total_per_fork, level
+    )
+
+
+def weight_from_fit(
+    length_m: float,
+    length_type: LengthType,
+    fit: LengthWeight,
+    total_per_fork: Ratio,
+    level: float = LEVEL,
+) -> Estimate:
+    """`weight_from_length` for constants given one by one. Length 0.01 to 20 m."""
+    require("level", level, 0.5, 0.999, "")
+    require("length", length_m, 0.01, 20, "m")
+    as_fitted = to_length_type(length_m, length_type, fit.length_type, total_per_fork)
     length_cm = as_fitted * 100
     notes: list[str] = []
     sd = fit.sd_log
     if length_type != fit.length_type:
         # the ratio's own spread comes in b times over
-        sd = math.hypot(sd, fit.b * species.total_per_fork.sd / species.total_per_fork.mean)
+        sd = math.hypot(sd, fit.b * total_per_fork.sd / total_per_fork.mean)
         notes.append(f"{length_type} length taken as {length_cm:.1f} cm {fit.length_type} length")
     if not fit.smallest_cm <= length_cm <= fit.largest_cm:
         notes.append(f"source measured {fit.smallest_cm:g} to {fit.largest_cm:g} cm")

@@ -42,6 +42,10 @@ class CuttingPlan:
     pieces: tuple[PlannedPiece, ...]
     slots: tuple[Slot, ...]
 
+    def zone_of(self, piece: str) -> str:
+        """The zone that a planned piece is cut from, "" when it has none."""
+        return next((p.zone for p in self.pieces if p.piece == piece), "")
+
     def slots_of(self, step: Step) -> tuple[Slot, ...]:
         """What a step puts on the scale."""
         return tuple(s for s in self.slots if s.piece in step.gives)

@@ -153,3 +153,10 @@ def _smooth(points: Sequence[Point], closed: bool = False) -> str:
     if not closed:
         text += f"L{ring[-1][0]:.0f} {ring[-1][1]:.0f}"
     return text + ("Z" if closed else "")
+
+
+def qr_path(rows: Sequence[Sequence[bool]]) -> str:
+    """Dark modules of a QR code as one path, a module being one unit."""
+    return "".join(
+        f"M{x} {y}h1v1h-1z" for y, row in enumerate(rows) for x, dark in enumerate(row) if dark
+    )

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from datetime import date, datetime
+from zoneinfo import ZoneInfo
 
 from lepidos.core.bodyplan import Piece
 from lepidos.core.errors import BadInput, Conflict, Refused, Unknown
@@ -73,7 +74,13 @@ def view_freezer(house: House, trip_id: str = "", place_id: str = "", page: int 
         waiting = _rows(house, outside, places)
         total = bags.count_in(place_id)
     return FreezerView(
-        places, chosen, rows, total, page, waiting, house.clock().astimezone().date()
+        places,
+        chosen,
+        rows,
+        total,
+        page,
+        waiting,
+        house.clock().astimezone(ZoneInfo(house.timezone)).date(),
     )
 
 

@@ -5,8 +5,15 @@ from datetime import datetime
 from zoneinfo import ZoneInfo
 
 from lepidos.core import labels
-from lepidos.core.anatomy import FilletProfile, fillet_profile, zone_extent
+from lepidos.core.anatomy import (
+    FilletProfile,
+    Polygon,
+    fillet_profile,
+    zone_extent,
+    zone_polygon,
+)
 from lepidos.core.bodyplan import Piece
+from lepidos.core.cutting import plan_cut
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.freezing import best_by
 from lepidos.core.portions import BagPlan, Portion, PortionPlan, equal_portions, into_bags
@@ -15,11 +22,11 @@ from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
-from lepidos.stations.fish import total_length_m
+from lepidos.stations.fish import to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
-from lepidos.store.models import Bag, Fish, Trip, Weighing
+from lepidos.store.models import Bag, Fish, FishNow, Trip, Weighing
 from lepidos.store.models import Portion as PackedPortion
 
 SERVING_KG = 0.200  # a main course for one (common practice, no source)
@@ -74,6 +81,7 @@ class PackView:
     locked: bool
     plan: PortionPlan
     profile: FilletProfile | None
+    outline: Polygon
     bags: tuple[BagPlan, ...]
     sealed: dict[int, Bag]
     next_bag: BagPlan | None
@@ -108,10 +116,11 @@ def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
         packed = bags.portions_of_piece(weighing.id)
         row = _row(house, view, weighing, fish, sum(p.share for p, _ in packed))
         used, plan, profile = _portions(house, row, _locked(packed) or marks)
+        outline = _outline(house, row)
         planned = into_bags(plan.portions, used.per_bag)
         sealed = _sealed(planned, packed)
         next_bag = next((b for b in planned if b.index not in sealed), None)
-        partners = ()
+        partners: tuple[PieceRow, ...] = ()
         if len(plan.portions) == 1 and next_bag:
             partners = tuple(_partners(house, view, row))
     return PackView(
@@ -121,6 +130,7 @@ def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
         bool(packed),
         plan,
         profile,
+        outline,
         planned,
         sealed,
         next_bag,
@@ -273,22 +283,40 @@ def _portions(
 ) -> tuple[Marks, PortionPlan, FilletProfile | None]:
     """The marks with their length filled in, and the portions they give."""
     body, plan = house.guide.body_of(row.species), house.guide.plan_of(row.species)
-    zone = next((z for z in plan.zones if z.piece == row.weighing.piece), None)
-    if not row.piece.tail_apart or zone is None:
+    now = fishes.now(row.fish.id)
+    zone = _zone(house, row, now)
+    if not row.piece.tail_apart or not zone:
         used = Marks(marks.serving_kg, 1, False, 0.0)
         whole = Portion(0, 0.0, 0.0, row.weighing.kg, row.weighing.kg, row.weighing.kg, False)
         return used, PortionPlan(0.0, row.weighing.kg, marks.serving_kg, (whole,), 0.0, 0.0), None
-    profile = fillet_profile(body, plan, zone.key)
+    profile = fillet_profile(body, plan, zone)
     length_m = marks.length_m
     if not length_m:
-        start, end = zone_extent(body, plan, zone.key)
-        now = fishes.now(row.fish.id)
+        start, end = zone_extent(body, plan, zone)
         length_m = round((end - start) * total_length_m(now, row.species), 3)
     used = Marks(marks.serving_kg, marks.per_bag, marks.tail_apart, length_m)
     portions = equal_portions(
         profile, row.weighing.kg, length_m, marks.serving_kg, marks.tail_apart
     )
     return used, portions, profile
+
+
+def _zone(house: House, row: PieceRow, now: FishNow) -> str:
+    """Where on this fish the piece was cut; a piece that the plan does not have has no zone."""
+    cut = plan_cut(
+        to_cut(row.fish, now, row.species),
+        row.species,
+        house.guide.plan_of(row.species),
+        house.guide.pieces,
+    )
+    return cut.zone_of(row.weighing.piece)
+
+
+def _outline(house: House, row: PieceRow) -> Polygon:
+    zone = _zone(house, row, fishes.now(row.fish.id))
+    if not zone:
+        return ()
+    return zone_polygon(house.guide.body_of(row.species), house.guide.plan_of(row.species), zone)
 
 
 def _locked(packed: list[tuple[PackedPortion, Bag]]) -> Marks | None:

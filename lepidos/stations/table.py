@@ -59,11 +59,18 @@ class TableView:
     weighings: tuple[Weighing, ...]
     balance: Balance
     fillet_yield: YieldFigure | None
+    fillet_slots: tuple[Slot, ...]
 
     @property
     def closed(self) -> bool:
         """Whether the fish is finished."""
         return self.now.stage == "done"
+
+    @property
+    def fillets_complete(self) -> bool:
+        """Whether every planned fillet is weighed, so that the yield means something."""
+        weighed = {(w.piece, w.side) for w in self.weighings}
+        return self.closed or all((s.piece, s.side) in weighed for s in self.fillet_slots)
 
     def kg_of(self, piece: str, side: str = "") -> float:
         """What has been weighed of a piece; both sides when `side` is empty."""
@@ -322,4 +329,5 @@ def _view(house: House, fish: Fish, view: TripView) -> TableView:
         weighings=tuple(weighings),
         balance=parts,
         fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
+        fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
     )

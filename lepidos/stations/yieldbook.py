@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from lepidos.core.cutting import Slot
 from lepidos.core.species import Species
-from lepidos.core.yields import Balance, Part, YieldFigure, balance, fillet_yield
+from lepidos.core.yields import Balance, Part, YieldFigure, balance, expected_fraction, fillet_yield
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of
 from lepidos.stations.house import House
@@ -25,6 +25,7 @@ class BookRow:
     parts: tuple[tuple[str, float], ...]
     balance: Balance
     fillet_yield: YieldFigure | None
+    expected: tuple[float, float]
 
     @property
     def closed(self) -> bool:
@@ -151,6 +152,8 @@ def _row(
 ) -> BookRow:
     species = house.guide.one(fish.species)
     weight = round_weight(now, species)
+    row = species.yields
+    fraction = row.fillet_skin_on if fish.skin == "on" else row.fillet_skinless
     parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
     weighed = balance(weight.kg, parts, weight.interval)
     named: dict[str, float] = {}
@@ -166,6 +169,7 @@ def _row(
         tuple(named.items()),
         weighed,
         fillet_yield(weighed, skin_of(fish), house.guide.pieces),
+        expected_fraction(fraction)[1:],
     )
 
 

@@ -1,0 +1,191 @@
+"""The command line: run the app, look after the data file, and the core's models for scripts."""
+
+import json
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+from typing import Annotated
+
+import typer
+import uvicorn
+from platformdirs import user_data_path
+from pydantic import ValidationError
+
+from lepidos import __version__
+from lepidos.calc import calc
+from lepidos.core.errors import LepidosError, Refused
+from lepidos.demo.scenario import play
+from lepidos.settings import Settings
+from lepidos.stations import catch_import, trips, yieldbook
+from lepidos.stations.house import House
+from lepidos.web.api import views
+from lepidos.web.app import make_app, make_house
+
+cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
+cli.add_typer(calc, name="calc", help="The core's models, one by one.")
+
+DataDir = Annotated[Path | None, typer.Option(help="Folder of the data file")]
+Trip = Annotated[str, typer.Option(help="A trip's id, or “latest”")]
+
+
+def _settings(**chosen: object) -> Settings:
+    return Settings(**{k: v for k, v in chosen.items() if v is not None})  # type: ignore[arg-type]
+
+
+@cli.command()
+def run(
+    data_dir: DataDir = None,
+    host: Annotated[str | None, typer.Option(help="Address to listen on")] = None,
+    port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
+) -> None:
+    """Start the app on your own data."""
+    _serve(_settings(data_dir=data_dir, host=host, port=port))
+
+
+@cli.command()
+def demo(
+    data_dir: DataDir = None,
+    host: Annotated[str | None, typer.Option(help="Address to listen on")] = None,
+    port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
+    fresh: Annotated[bool, typer.Option(help="Begin the demo day anew")] = False,
+    only_data: Annotated[bool, typer.Option(help="Make the demo data and stop")] = False,
+) -> None:
+    """Start the app on an invented day, in a folder of its own."""
+    folder = data_dir or user_data_path("lepidos-demo")
+    settings = _settings(data_dir=folder, host=host, port=port, demo=True)
+    mark = folder / "this-is-demo-data"
+    if settings.data_file.exists() and not mark.exists():
+        raise Refused({"": f"{folder} holds your own data; the demo stays away from it"})
+    if fresh and mark.exists():
+        shutil.rmtree(folder)
+    if not settings.data_file.exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        mark.write_text("Made by lepidos demo; may be deleted.\n", "utf-8")
+        typer.echo("Making the demo day …")
+        house = make_house(settings)
+        try:
+            play(house)
+        finally:
+            house.store.close()
+    if not only_data:
+        _serve(settings)
+
+
+@cli.command("import")
+def import_catch(
+    file: Annotated[Path, typer.Argument(help="CSV: code, species, length, length_type, weight")],
+    trip: Trip = "latest",
+    accept: Annotated[bool, typer.Option(help="Land the good rows; without it only check")] = False,
+    data_dir: DataDir = None,
+) -> None:
+    """Check a file of fish row by row, and land its good rows with --accept."""
+    text = file.read_text("utf-8")
+
+    def do(house: House) -> None:
+        trip_id = _trip_id(house, trip)
+        report = catch_import.check_file(house, trip_id, text)
+        for row in report.bad:
+            typer.echo(f"line {row.line}: {row.problem}", err=True)
+        typer.echo(f"{len(report.good)} rows can be landed, {len(report.bad)} cannot")
+        if accept:
+            order = catch_import.AcceptRows(trip_id, text)
+            key = house.ids.new(house.clock())
+            typer.echo(catch_import.accept_rows(house, key, order).sentence)
+
+    _with_house(data_dir, do)
+
+
+@cli.command()
+def export(
+    target: Annotated[Path, typer.Argument(help="File to write: .csv or .json")],
+    trip: Trip = "latest",
+    data_dir: DataDir = None,
+) -> None:
+    """Write a trip's yield book as CSV or JSON."""
+    if target.suffix not in {".csv", ".json"}:
+        raise Refused({"": "Name a .csv or a .json file"})
+
+    def do(house: House) -> None:
+        trip_id = _trip_id(house, trip)
+        if target.suffix == ".csv":
+            target.write_text(yieldbook.book_csv(house, trip_id), "utf-8", newline="")
+        else:
+            book = views.book(yieldbook.view_book(house, trip_id))
+            target.write_text(json.dumps(book, indent=2), "utf-8")
+        typer.echo(f"Written to {target}")
+
+    _with_house(data_dir, do)
+
+
+@cli.command()
+def backup(
+    target: Annotated[Path, typer.Argument(help="File to write; must not be there yet")],
+    data_dir: DataDir = None,
+) -> None:
+    """Write a consistent copy of the data file, also while the app is running."""
+
+    def do(house: House) -> None:
+        house.store.backup(target)
+        typer.echo(f"Backed up to {target}")
+
+    _with_house(data_dir, do)
+
+
+@cli.command()
+def settings() -> None:
+    """List every setting with its default and what it is for."""
+    for name, field in Settings.model_fields.items():
+        default = "" if field.default_factory else f" (default: {field.default!r})"
+        typer.echo(f"LEPIDOS_{name.upper()}{default}: {field.description}")
+
+
+@cli.command()
+def version() -> None:
+    """Print the version."""
+    typer.echo(__version__)
+
+
+def _serve(chosen: Settings) -> None:
+    typer.echo(f"Lepidos is at http://{chosen.host}:{chosen.port}/  (Ctrl+C stops it)")
+    uvicorn.run(
+        make_app(chosen),
+        host=chosen.host,
+        port=chosen.port,
+        log_level=chosen.log_level,
+        access_log=False,
+        server_header=False,
+        timeout_graceful_shutdown=5,
+    )
+
+
+def _with_house(data_dir: Path | None, do: Callable[[House], None]) -> None:
+    house = make_house(_settings(data_dir=data_dir))
+    try:
+        do(house)
+    finally:
+        house.store.close()
+
+
+def _trip_id(house: House, trip: str) -> str:
+    found = trips.latest_trip_id(house) if trip == "latest" else trip
+    if found is None:
+        raise Refused({"": "There is no trip yet; start one in the app"})
+    return found
+
+
+def main() -> None:
+    """Entry point: our own errors become one sentence and exit code 2."""
+    try:
+        cli()
+    except ValidationError as error:
+        for problem in error.errors():
+            name = "_".join(str(part) for part in problem["loc"]).upper()
+            typer.echo(f"Setting LEPIDOS_{name}: {problem['msg']}", err=True)
+        raise SystemExit(2) from None
+    except (LepidosError, OSError, UnicodeDecodeError) as error:
+        typer.echo(f"lepidos: {error}", err=True)
+        raise SystemExit(2) from None
+
+
+if __name__ == "__main__":
+    main()

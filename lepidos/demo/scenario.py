@@ -1,0 +1,111 @@
+"""Plays the invented day into an empty data file, through the same use cases as a person's."""
+
+import tomllib
+from dataclasses import replace
+from datetime import datetime, timedelta
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from lepidos.stations import deck, freezer, pack, table, trips
+from lepidos.stations.house import House
+
+SCENARIO = Path(__file__).parent / "marram_lass.toml"
+PLACES = ("chest, top basket", "chest, bottom", "kitchen freezer")
+
+
+def play(house: House) -> None:
+    """Two trips of the Marram Lass: one two weeks ago, one that is going on now."""
+    now = house.clock()
+    _Player(house, now).play(tomllib.loads(SCENARIO.read_text("utf-8")))
+
+
+class _Player:
+    def __init__(self, house: House, now: datetime) -> None:
+        self._house = house
+        self._now = now
+        self._keys = 0
+
+    def play(self, scenario: dict[str, Any]) -> None:
+        start = self._at(timedelta(days=20))
+        places = {
+            name: freezer.add_place(start, self._key(), freezer.AddPlace(name)).subject_id
+            for name in PLACES
+        }
+        for trip in scenario["trips"]:
+            self._trip(trip, places)
+
+    def _trip(self, trip: dict[str, Any], places: dict[str, str]) -> None:
+        ago = timedelta(days=trip["days_ago"])
+        earliest = timedelta(minutes=max(f["minutes_ago"] for f in trip["fish"]) + 30)
+        house = self._at(ago + earliest)
+        zone = ZoneInfo(house.timezone)
+        order = trips.StartTrip(
+            trip["name"],
+            trip["kind"],
+            trip["harbour"],
+            house.clock().astimezone(zone).date(),
+            tuple(trip["people"]),
+            tuple(trip["parties"]),
+        )
+        trip_id = trips.start_trip(house, self._key(), order).subject_id
+        view = trips.view_trip(house, trip_id)
+        ids = {p.name: p.id for p in view.people} | {p.name: p.id for p in view.parties}
+        for fish in trip["fish"]:
+            self._fish(fish, trip_id, ago, ids, places)
+
+    def _fish(
+        self,
+        fish: dict[str, Any],
+        trip_id: str,
+        ago: timedelta,
+        ids: dict[str, str],
+        places: dict[str, str],
+    ) -> None:
+        landed = ago + timedelta(minutes=fish["minutes_ago"])
+        order = deck.LandFish(
+            trip_id=trip_id,
+            species=fish["species"],
+            length_m=fish["length_cm"] / 100,
+            length_type=fish["length_type"],
+            weight_kg=fish.get("weight_kg"),
+            party_id=ids[fish["party"]],
+            caught_by=ids[fish["caught_by"]],
+            states=tuple(fish["states"]),
+        )
+        fish_id = deck.land_fish(self._at(landed), self._key(), order).subject_id
+        # the table opens two hours later, and a fish takes some minutes
+        bench = max(timedelta(minutes=1), landed - timedelta(hours=2))
+        for index, (slot, kg) in enumerate(fish.get("pieces", {}).items()):
+            piece, _, side = slot.partition(".")
+            at = self._at(bench - timedelta(seconds=25 * index))
+            table.weigh_piece(at, self._key(), table.WeighPiece(fish_id, piece, side, kg))
+        if fish.get("finished"):
+            after = self._at(bench - timedelta(minutes=6))
+            table.close_fish(after, self._key(), table.CloseFish(fish_id))
+        if fish.get("bags"):
+            self._pack(trip_id, fish_id, fish["bags"], bench - timedelta(minutes=12), places)
+
+    def _pack(
+        self, trip_id: str, fish_id: str, target: str, ago: timedelta, places: dict[str, str]
+    ) -> None:
+        house = self._at(ago)
+        for row in pack.list_pieces(house, trip_id).waiting:
+            if row.fish.id != fish_id:
+                continue
+            view = pack.view_piece(house, row.weighing.id, pack.Marks())
+            for bag in view.bags:
+                order = pack.SealBag(row.weighing.id, bag.index, view.marks)
+                bag_id = pack.seal_bag(house, self._key(), order).subject_id
+                if target in places:
+                    code = pack.label_of(house, bag_id).code
+                    away = freezer.PutAway((code,), places[target])
+                    freezer.put_away(house, self._key(), away)
+
+    def _at(self, ago: timedelta) -> House:
+        moment = self._now - ago
+        return replace(self._house, clock=lambda: moment)
+
+    def _key(self) -> str:
+        self._keys += 1
+        return f"demo-{self._keys:08d}"

@@ -1,0 +1,71 @@
+"""One list of settings: name, default, help. Each is read from LEPIDOS_<NAME> in capitals."""
+
+from datetime import datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo, available_timezones
+
+from platformdirs import user_data_path
+from pydantic import Field, field_validator
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+
+class Settings(BaseSettings):
+    """A wrong value stops the start with a sentence."""
+
+    model_config = SettingsConfigDict(env_prefix="LEPIDOS_", extra="ignore")
+
+    data_dir: Path = Field(
+        default_factory=lambda: user_data_path("lepidos"),
+        description="Folder of the data file lepidos.sqlite",
+    )
+    host: str = Field("127.0.0.1", description="Address to listen on")
+    port: int = Field(8000, ge=1, le=65535, description="Port to listen on")
+    allowed_hosts: str = Field(
+        "",
+        description="More host names the app may be called by, with commas; "
+        "needed when other devices reach it by the machine's name or address",
+    )
+    timezone: str = Field("", description="Time zone of new trips, such as Europe/Lisbon")
+    link_base: str = Field(
+        "", description="Address that labels' QR codes point to; empty: the code"
+    )
+    log_level: Literal["debug", "info", "warning", "error"] = Field("info", description="Log level")
+    clock_at: datetime | None = Field(
+        None, description="Start the app's clock at this moment (for demos and tests)"
+    )
+    demo: bool = Field(False, description="Say on every page that this is the demo")
+
+    @field_validator("timezone")
+    @classmethod
+    def _known_zone(cls, value: str) -> str:
+        if value and value not in available_timezones():
+            raise ValueError(f"“{value}” is no time zone, such as Europe/Lisbon")
+        return value
+
+    @field_validator("clock_at")
+    @classmethod
+    def _zoned(cls, value: datetime | None) -> datetime | None:
+        if value is not None and value.tzinfo is None:
+            raise ValueError("say the zone too, as in 2026-07-14T13:10+00:00")
+        return value
+
+    @property
+    def data_file(self) -> Path:
+        """The data file."""
+        return self.data_dir / "lepidos.sqlite"
+
+    @property
+    def zone_name(self) -> str:
+        """The zone of new trips: as set, or the machine's, or UTC."""
+        return self.timezone or _machine_zone()
+
+
+def _machine_zone() -> str:
+    try:
+        link = str(Path("/etc/localtime").resolve())
+        name = link.split("zoneinfo/", 1)[1]
+        ZoneInfo(name)
+    except (IndexError, ValueError, OSError, KeyError):
+        return "UTC"
+    return name

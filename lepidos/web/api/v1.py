@@ -1,0 +1,294 @@
+"""The JSON API: the same path as the pages, for scripts.
+
+Every write needs an `Idempotency-Key` header: the same key again changes nothing and answers as
+the first time did.
+"""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Header, Query, Request
+from fastapi.responses import PlainTextResponse
+
+from lepidos.core.catch import weight_from_length
+from lepidos.core.errors import Refused
+from lepidos.devices.scale import SimulatedScale
+from lepidos.stations import catch_import, deck, freezer, pack, table, takeback, trips, yieldbook
+from lepidos.stations.house import Done
+from lepidos.web.api import views
+from lepidos.web.api.shapes import (
+    BagIn,
+    DoneOut,
+    EstimateOut,
+    FishIn,
+    ImportIn,
+    Json,
+    LoadIn,
+    OutIn,
+    PlaceIn,
+    PutIn,
+    StateIn,
+    StepIn,
+    TripIn,
+    UndoIn,
+    WeighingIn,
+)  # fmt: skip
+from lepidos.web.common import health
+from lepidos.web.render import house_of, why
+
+router = APIRouter(prefix="/api/v1")
+
+Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
+Page = Annotated[int, Query(ge=1, le=100_000)]
+
+
+@router.get("/health", tags=["app"])
+def get_health(request: Request) -> Json:
+    """Version, schema, and whether the data file is sound."""
+    return health(house_of(request))
+
+
+@router.get("/species", tags=["guide"])
+def list_species(request: Request) -> list[Json]:
+    """Every fish of the guide."""
+    return [
+        {"key": s.key, "name": s.name, "scientific": s.scientific, "body_plan": s.body_plan}
+        for s in house_of(request).guide.species.values()
+    ]
+
+
+@router.get("/species/{key}", tags=["guide"])
+def get_species(request: Request, key: str) -> Json:
+    """One fish with every value and its source."""
+    return house_of(request).guide.one(key).model_dump(mode="json")
+
+
+@router.get("/species/{key}/weight", tags=["guide"])
+def estimate_weight(
+    request: Request,
+    key: str,
+    length_cm: Annotated[float, Query(gt=0, le=2000, allow_inf_nan=False)],
+    length_type: Literal["total", "fork"] = "total",
+) -> EstimateOut:
+    """Round weight to expect from a length [kg]."""
+    species = house_of(request).guide.one(key)
+    return EstimateOut(**why(weight_from_length(length_cm / 100, length_type, species)))
+
+
+@router.get("/trips", tags=["trips"])
+def list_trips(request: Request, page: Page = 1) -> Json:
+    """Trips, newest first, 50 a page."""
+    rows, total = trips.list_trips(house_of(request), page)
+    return {"total": total, "trips": [views.trip(t) for t in rows]}
+
+
+@router.post("/trips", tags=["trips"], status_code=201)
+def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
+    """Start a trip."""
+    order = trips.StartTrip(
+        body.name, body.kind, body.harbour, body.on_date, tuple(body.people), tuple(body.parties)
+    )
+    return _out(trips.start_trip(house_of(request), key, order))
+
+
+@router.get("/trips/{trip_id}", tags=["trips"])
+def get_trip(request: Request, trip_id: str) -> Json:
+    """A trip with people, parties and gauges."""
+    return views.trip_view(trips.view_trip(house_of(request), trip_id))
+
+
+@router.get("/trips/{trip_id}/fish", tags=["deck"])
+def list_fish(request: Request, trip_id: str) -> list[Json]:
+    """A trip's fish: those that wait, most urgent first, then the finished."""
+    slab = deck.view_slab(house_of(request), trip_id)
+    return [views.fish(f) for f in (*slab.waiting, *slab.further)]
+
+
+@router.post("/trips/{trip_id}/fish", tags=["deck"], status_code=201)
+def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut:
+    """Land a fish."""
+    if body.landed_at is not None and body.landed_at.tzinfo is None:
+        raise Refused({"landed_at": "Say the zone too, as in 2026-07-14T13:10:00Z"})
+    order = deck.LandFish(
+        trip_id=trip_id,
+        species=body.species,
+        length_m=body.length_cm / 100,
+        length_type=body.length_type,
+        weight_kg=body.weight_kg,
+        weighed_as=body.weighed_as,
+        party_id=body.party_id,
+        caught_by=body.caught_by,
+        landed_at=body.landed_at,
+        states=tuple(dict.fromkeys(body.states)),
+        skin=body.skin,
+        code=body.code,
+    )
+    return _out(deck.land_fish(house_of(request), key, order))
+
+
+@router.post("/trips/{trip_id}/import", tags=["deck"])
+def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Json:
+    """Check a file of fish; with `accept` land its good rows."""
+    house = house_of(request)
+    if body.accept:
+        order = catch_import.AcceptRows(trip_id, body.text)
+        return _out(catch_import.accept_rows(house, key, order)).model_dump()
+    report = catch_import.check_file(house, trip_id, body.text)
+    return {
+        "good": [{"line": r.line, "question": r.question} for r in report.good],
+        "bad": [{"line": r.line, "reason": r.problem} for r in report.bad],
+    }
+
+
+@router.post("/fish/{fish_id}/states", tags=["deck"], status_code=201)
+def mark_state(request: Request, fish_id: str, key: Key, body: StateIn) -> DoneOut:
+    """Note that a fish was bled, gutted or iced."""
+    return _out(deck.mark_state(house_of(request), key, deck.MarkState(fish_id, body.state)))
+
+
+@router.get("/fish/{fish_id}", tags=["table"])
+def get_fish(request: Request, fish_id: str) -> Json:
+    """A fish at the bench: plan, expected pieces, weighings, balance."""
+    return views.table(table.view_fish(house_of(request), fish_id))
+
+
+@router.post("/fish/{fish_id}/weighings", tags=["table"], status_code=201)
+def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> DoneOut:
+    """Book a piece."""
+    order = table.WeighPiece(fish_id, body.piece, body.side, body.weight_kg)
+    return _out(table.weigh_piece(house_of(request), key, order))
+
+
+@router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)
+def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut:
+    """Tick a step of the plan."""
+    return _out(table.tick_step(house_of(request), key, table.TickStep(fish_id, body.step)))
+
+
+@router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
+def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
+    """Finish a fish."""
+    return _out(table.close_fish(house_of(request), key, table.CloseFish(fish_id)))
+
+
+@router.get("/trips/{trip_id}/pieces", tags=["pack"])
+def list_pieces(request: Request, trip_id: str) -> list[Json]:
+    """Pieces that wait for a bag."""
+    return [views.piece(r) for r in pack.list_pieces(house_of(request), trip_id).waiting]
+
+
+@router.get("/pieces/{weighing_id}", tags=["pack"])
+def get_piece(
+    request: Request,
+    weighing_id: str,
+    serving_kg: Annotated[float, Query(ge=0.02, le=5)] = pack.SERVING_KG,
+    per_bag: Annotated[int, Query(ge=1, le=12)] = pack.PER_BAG,
+    tail_apart: bool = True,
+    length_cm: Annotated[float, Query(ge=0, le=500)] = 0,
+) -> Json:
+    """A piece with its marks [cm from the head end], portions and bags."""
+    marks = pack.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
+    return views.marked(pack.view_piece(house_of(request), weighing_id, marks))
+
+
+@router.post("/pieces/{weighing_id}/bags", tags=["pack"], status_code=201)
+def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
+    """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
+    house = house_of(request)
+    marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
+    order = pack.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
+    done = pack.seal_bag(house, key, order)
+    said = "" if done.repeated else pack.try_print_label(house, done.subject_id)
+    code = pack.label_of(house, done.subject_id).code
+    return {**_out(done).model_dump(), "code": code, "printer": said or "printed"}
+
+
+@router.get("/places", tags=["freezer"])
+def list_places(request: Request) -> list[Json]:
+    """Freezer places and how many bags each holds."""
+    found = freezer.view_freezer(house_of(request))
+    return [{"id": p.id, "name": p.name, "bags": n} for p, n in found.places]
+
+
+@router.post("/places", tags=["freezer"], status_code=201)
+def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
+    """A new place."""
+    return _out(freezer.add_place(house_of(request), key, freezer.AddPlace(body.name)))
+
+
+@router.get("/bags", tags=["freezer"])
+def list_bags(request: Request, place_id: str = "", page: Page = 1) -> Json:
+    """Bags in the freezer, first-expiring first, 40 a page."""
+    found = freezer.view_freezer(house_of(request), "", place_id, page)
+    return {"total": found.total, "bags": [views.bag(r) for r in found.rows]}
+
+
+@router.get("/bags/{code}", tags=["freezer"])
+def get_bag(request: Request, code: str) -> Json:
+    """A bag by its code: contents and history."""
+    return views.bag_view(freezer.find_bag(house_of(request), code))
+
+
+@router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
+def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
+    """Put a bag into a place."""
+    return _out(freezer.put_away(house_of(request), key, freezer.PutAway((code,), body.place_id)))
+
+
+@router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
+def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
+    """Take a bag out."""
+    return _out(freezer.take_out(house_of(request), key, freezer.TakeOut(code, body.why)))
+
+
+@router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])
+def get_book(request: Request, trip_id: str) -> Json:
+    """What every fish of a trip gave."""
+    return views.book(yieldbook.view_book(house_of(request), trip_id))
+
+
+@router.get("/trips/{trip_id}/yieldbook.csv", tags=["yield book"])
+def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
+    """The same as CSV."""
+    text = yieldbook.book_csv(house_of(request), trip_id)
+    return PlainTextResponse(text, media_type="text/csv; charset=utf-8")
+
+
+@router.post("/undo", tags=["app"], status_code=201)
+def undo(request: Request, key: Key, body: UndoIn) -> DoneOut:
+    """Take an earlier row back."""
+    return _out(takeback.take_back(house_of(request), key, takeback.TakeBack(body.kind, body.id)))
+
+
+@router.get("/scale", tags=["devices"])
+def read_scale(request: Request) -> Json:
+    """What the scale's display shows. 503 when it does not answer."""
+    reading = house_of(request).scale.read()
+    return {"kg": reading.kg, "steady": reading.steady, "tare_kg": reading.tare_kg}
+
+
+@router.post("/scale/tare", tags=["devices"])
+def tare_scale(request: Request) -> Json:
+    """Call what lies on the pan now nothing."""
+    scale = house_of(request).scale
+    scale.tare()
+    return read_scale(request)
+
+
+@router.put("/scale/stand-in", tags=["devices"])
+def load_scale(request: Request, body: LoadIn) -> Json:
+    """Lay a mass on the stand-in's pan."""
+    scale = house_of(request).scale
+    if not isinstance(scale, SimulatedScale):
+        raise Refused({"": "The scale is a real one"})
+    scale.put_on(body.load_kg)
+    return {"load_kg": body.load_kg}
+
+
+def _out(done: Done) -> DoneOut:
+    return DoneOut(
+        kind=done.subject_kind,
+        id=done.subject_id,
+        sentence=done.sentence,
+        question=done.question,
+        repeated=done.repeated,
+    )

@@ -1,0 +1,249 @@
+"""Station views as plain JSON values."""
+
+from lepidos.core.labels import show_code
+from lepidos.core.yields import YieldFigure
+from lepidos.stations.deck import SlabFish
+from lepidos.stations.fish import RoundWeight
+from lepidos.stations.freezer import BagRow, BagView
+from lepidos.stations.pack import PackView, PieceRow
+from lepidos.stations.table import TableView
+from lepidos.stations.trips import TripView
+from lepidos.stations.yieldbook import Book, SpeciesRow
+from lepidos.store.models import Trip
+from lepidos.web.api.shapes import Json
+from lepidos.web.render import why
+
+
+def trip(row: Trip) -> Json:
+    """A trip."""
+    return {
+        "id": row.id,
+        "name": row.name,
+        "kind": row.kind,
+        "harbour": row.harbour,
+        "on_date": row.on_date.isoformat(),
+        "timezone": row.timezone,
+    }
+
+
+def trip_view(view: TripView) -> Json:
+    """A trip with people, parties and gauges."""
+    g = view.gauges
+    return {
+        **trip(view.trip),
+        "people": [{"id": p.id, "name": p.name} for p in view.people],
+        "parties": [{"id": p.id, "name": p.name} for p in view.parties],
+        "gauges": {
+            "fish_left": g.fish_left,
+            "fish_landed": g.fish_landed,
+            "round_kg": g.round_kg,
+            "round_all_measured": g.round_all_measured,
+            "packed_kg": g.packed_kg,
+            "bags": g.bags,
+            "waits": g.waits,
+        },
+    }
+
+
+def weight(value: RoundWeight) -> Json:
+    """A round weight, and how it is known."""
+    return {
+        "kg": value.kg,
+        "measured": value.measured,
+        "estimate": why(value.estimate) if value.estimate else None,
+    }
+
+
+def fish(row: SlabFish) -> Json:
+    """A fish on the slab."""
+    return {
+        "id": row.fish.id,
+        "code": row.fish.code,
+        "species": row.species.key,
+        "stage": row.now.stage,
+        "length_cm": row.now.length_m * 100,
+        "length_type": row.now.length_type,
+        "round_weight": weight(row.weight),
+        "party": row.party,
+        "caught_by": row.caught_by,
+        "landed_at": row.fish.landed_at.isoformat(),
+        "states": sorted(s for s in row.states if not s.startswith("step.")),
+        "skin": row.fish.skin,
+    }
+
+
+def figure(value: YieldFigure | None) -> Json | None:
+    """A yield with both its names."""
+    if value is None:
+        return None
+    return {
+        "fraction": value.fraction,
+        "numerator": value.numerator,
+        "denominator": value.denominator,
+        "measured": value.measured,
+    }
+
+
+def table(view: TableView) -> Json:
+    """A fish at the bench."""
+    return {
+        "id": view.fish.id,
+        "code": view.fish.code,
+        "species": view.species.key,
+        "stage": view.now.stage,
+        "skin": view.fish.skin,
+        "round_weight": weight(view.weight),
+        "steps": [
+            {
+                "key": s.step.key,
+                "title": s.step.title,
+                "why": s.step.why,
+                "tool": s.step.tool,
+                "side": s.step.side,
+                "caution": s.step.caution,
+                "state": s.state,
+            }
+            for s in view.steps
+        ],
+        "next": view.next.key if view.next else None,
+        "expected": {key: why(e) for key, e in view.expected.items()},
+        "expected_fillet": why(view.expected_fillet),
+        "weighings": [
+            {"id": w.id, "piece": w.piece, "side": w.side, "kg": w.kg, "method": w.method}
+            for w in view.weighings
+        ],
+        "balance": {
+            "round_kg": view.balance.round_kg,
+            "weighed_kg": view.balance.weighed_kg,
+            "rest_kg": view.balance.rest_kg,
+            "rest_is": "unaccounted for" if view.closed else "still on the fish",
+        },
+        "fillet_yield": figure(view.fillet_yield),
+    }
+
+
+def piece(row: PieceRow) -> Json:
+    """A piece that waits."""
+    return {
+        "id": row.weighing.id,
+        "fish": row.fish.code,
+        "species": row.species.key,
+        "piece": row.weighing.piece,
+        "side": row.weighing.side,
+        "kg": row.weighing.kg,
+        "packed_share": row.packed_share,
+        "party": row.party,
+    }
+
+
+def marked(view: PackView) -> Json:
+    """A piece with its marks."""
+    return {
+        **piece(view.row),
+        "serving_kg": view.marks.serving_kg,
+        "length_cm": view.plan.length_m * 100,
+        "marks_cm": [m * 100 for m in view.plan.marks_m],
+        "portions": [
+            {
+                "index": p.index,
+                "from_cm": p.from_m * 100,
+                "to_cm": p.to_m * 100,
+                "kg": p.kg,
+                "low_kg": p.low_kg,
+                "high_kg": p.high_kg,
+                "tail": p.tail,
+            }
+            for p in view.plan.portions
+        ],
+        "bags": [
+            {
+                "index": b.index,
+                "portions": [p.index for p in b.portions],
+                "kg": b.kg,
+                "code": show_code(view.sealed[b.index].code) if b.index in view.sealed else None,
+            }
+            for b in view.bags
+        ],
+        "partners": [piece(p) for p in view.partners],
+    }
+
+
+def bag(row: BagRow) -> Json:
+    """A bag in a list."""
+    return {
+        "id": row.bag.id,
+        "code": row.code,
+        "species": row.bag.species,
+        "piece": row.bag.piece,
+        "tail": row.bag.tail,
+        "skin": row.bag.skin,
+        "servings": row.bag.servings,
+        "kg": row.bag.kg,
+        "measured": row.bag.measured,
+        "party": row.party,
+        "caught_on": row.bag.caught_on.isoformat(),
+        "packed_on": row.bag.packed_on.isoformat(),
+        "best_by": row.bag.best_by.isoformat(),
+        "state": row.now.state,
+        "place": row.place,
+    }
+
+
+def bag_view(view: BagView) -> Json:
+    """A bag with contents and history."""
+    return {
+        **bag(view.row),
+        "contents": [
+            {
+                "fish": f.code,
+                "piece": w.piece,
+                "side": w.side,
+                "from_cm": p.from_m * 100,
+                "to_cm": p.to_m * 100,
+                "kg": p.kg,
+            }
+            for p, w, f in view.contents
+        ],
+        "moves": [
+            {
+                "id": m.id,
+                "action": m.action,
+                "place": place,
+                "why": m.why,
+                "at": m.at.isoformat(),
+                "stands": ok,
+            }
+            for m, ok, place in view.moves
+        ],
+    }
+
+
+def book(view: Book) -> Json:
+    """The yield book."""
+    return {
+        "fish": [
+            {
+                "code": r.fish.code,
+                "species": r.species.key,
+                "round_weight": weight(r.weight),
+                "parts": dict(r.parts),
+                "weighed_kg": r.balance.weighed_kg,
+                "rest_kg": r.balance.rest_kg,
+                "rest_is": "unaccounted for" if r.closed else "still on the fish",
+                "fillet_yield": figure(r.fillet_yield),
+            }
+            for r in view.rows
+        ],
+        "by_species": [_species(r) for r in view.by_species],
+        "all_trips": [_species(r) for r in view.all_trips],
+    }
+
+
+def _species(row: SpeciesRow) -> Json:
+    return {
+        "species": row.species.key,
+        "fish": row.fish,
+        "round_kg": row.round_kg,
+        "fillet_kg": row.fillet_kg,
+        "fraction": row.fraction,
+    }

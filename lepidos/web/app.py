@@ -1,0 +1,115 @@
+"""The application: settings in, a running house of stations out."""
+
+import secrets
+import time
+from collections.abc import AsyncIterator, Callable
+from contextlib import asynccontextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from random import Random
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.responses import HTMLResponse, Response
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+
+from lepidos import __version__
+from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.scale import SimulatedScale
+from lepidos.guide.library import load_guide
+from lepidos.settings import Settings
+from lepidos.stations.house import House
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+from lepidos.web import (
+    bench_devices,
+    common,
+    deck,
+    errors,
+    freezer,
+    guide,
+    logs,
+    pack,
+    table,
+    trips,
+    yieldbook,
+)  # fmt: skip
+from lepidos.web.api import v1
+from lepidos.web.render import STATIC, TEMPLATES
+from lepidos.web.security import DOCS_PATH, Guard
+
+ABOUT = """The same path as the pages: land, cut, weigh, pack, freeze, find again.
+Every write needs an Idempotency-Key header of 8 to 64 letters, digits, - or _.
+Errors are problem documents after RFC 9457."""
+
+
+def clock_of(settings: Settings) -> Callable[[], datetime]:
+    """The app's clock: the machine's, or one that started at `clock_at`."""
+    if settings.clock_at is None:
+        return lambda: datetime.now(UTC)
+    shift = settings.clock_at - datetime.now(UTC)
+    return lambda: datetime.now(UTC) + shift
+
+
+def make_house(settings: Settings) -> House:
+    """Open the data file and put everything in its place. Close with `house.store.close()`."""
+    rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
+    return House(
+        store=Store.open(settings.data_file),
+        guide=load_guide(),
+        clock=clock_of(settings),
+        ids=IdMaker(rng),
+        rng=rng,
+        scale=SimulatedScale(time.monotonic, rng),
+        printer=SimulatedPrinter(),
+        timezone=settings.zone_name,
+        link_base=settings.link_base,
+    )
+
+
+def make_app(settings: Settings) -> FastAPI:
+    """The app; it opens the data file when it starts and closes it when it stops."""
+    logs.configure(settings.log_level)
+    log = structlog.get_logger()
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        app.state.house = make_house(settings)
+        log.info("started", data_file=str(settings.data_file), version=__version__)
+        try:
+            yield
+        finally:
+            app.state.house.store.close()
+            log.info("stopped")
+
+    app = FastAPI(
+        title="Lepidos",
+        version=__version__,
+        description=ABOUT,
+        lifespan=lifespan,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.settings = settings
+    errors.install(app)
+    stations = (common, trips, deck, table, pack, freezer, yieldbook, guide, bench_devices, v1)
+    for station in stations:
+        app.include_router(station.router)
+    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+
+    @app.get(DOCS_PATH, include_in_schema=False)
+    def api_docs(request: Request) -> Response:
+        return HTMLResponse(TEMPLATES.get_template("api_docs.html").render(request=request))
+
+    @app.get("/favicon.ico", include_in_schema=False)
+    def favicon() -> Response:
+        return Response(Path(STATIC / "mark.svg").read_bytes(), media_type="image/svg+xml")
+
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
+    hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
+    bound = () if settings.host in {"0.0.0.0", "::"} else (settings.host,)  # noqa: S104
+    app.add_middleware(Guard, hosts=(*hosts, *bound), refuse=errors.refuse)
+    app.add_middleware(logs.RequestLog)
+    return app

@@ -1,0 +1,76 @@
+"""The panel of the stand-ins: what lies on the pan, cables, and the printer's tray."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.core.errors import OutOfRange, Refused, Unknown
+from lepidos.core.labels import count
+from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.scale import SimulatedScale
+from lepidos.stations import trips
+from lepidos.web.forms import Form
+from lepidos.web.render import house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/devices")
+def show_devices(request: Request) -> Response:
+    """The stand-ins' control panel."""
+    house = house_of(request)
+    latest = trips.latest_trip_id(house)
+    scale, printer = house.scale, house.printer
+    return page(
+        request,
+        "devices.html",
+        trips.view_trip(house, latest) if latest else None,
+        here="devices",
+        scale=scale if isinstance(scale, SimulatedScale) else None,
+        printer=printer if isinstance(printer, SimulatedPrinter) else None,
+        count=count,
+    )
+
+
+@router.post("/devices/scale")
+@shows_again(show_devices)
+def drive_scale(request: Request, form: Form) -> Response:
+    """Lay a mass on the stand-in's pan, tare it, or pull its cable."""
+    scale = house_of(request).scale
+    if not isinstance(scale, SimulatedScale):
+        raise Unknown("stand-in", "scale")
+    what = form.text("do")
+    if what == "load":
+        kg = form.mass_kg("load")
+        form.done()
+        if kg is None:
+            raise Refused({"load": "Give a weight"})
+        try:
+            scale.put_on(kg)
+        except OutOfRange as error:
+            raise Refused({"load": "The stand-in's pan holds 0 to 60 kg"}) from error
+    elif what == "clear":
+        scale.put_on(0.0)
+    elif what == "tare":
+        scale.tare()
+    elif what in {"unplug", "plug"}:
+        (scale.unplug if what == "unplug" else scale.plug_in)()
+    return RedirectResponse("/devices", 303)
+
+
+@router.post("/devices/printer")
+def drive_printer(request: Request, form: Form) -> Response:
+    """Switch the stand-in printer on or off."""
+    printer = house_of(request).printer
+    if not isinstance(printer, SimulatedPrinter):
+        raise Unknown("stand-in", "printer")
+    printer.online = form.text("do") == "on"
+    return RedirectResponse("/devices", 303)
+
+
+@router.get("/devices/printer/{number}.pdf")
+def printed(request: Request, number: int) -> Response:
+    """A job from the tray, newest first."""
+    printer = house_of(request).printer
+    if not isinstance(printer, SimulatedPrinter) or not 0 <= number < len(printer.tray()):
+        raise Unknown("printed label", str(number))
+    return Response(printer.tray()[number].pdf, media_type="application/pdf")

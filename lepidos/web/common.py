@@ -1,0 +1,102 @@
+"""What belongs to no station: undo, units, theme, health."""
+
+from urllib.parse import parse_qsl, urlencode, urlsplit
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos import __version__
+from lepidos.core.catch import weight_from_length
+from lepidos.core.species import LengthType
+from lepidos.core.units import LB_KG, format_mass, format_range, parse_length_m
+from lepidos.stations.house import House
+from lepidos.stations.takeback import TakeBack, take_back
+from lepidos.web.forms import Form, system_of
+from lepidos.web.render import after, house_of, page
+
+router = APIRouter(include_in_schema=False)
+
+YEAR_S = 365 * 24 * 3600
+
+
+@router.post("/undo")
+def undo(request: Request, form: Form) -> Response:
+    """Take an earlier row back, and return to the page one came from."""
+    key, order = form.text("key"), TakeBack(form.text("kind"), form.text("id"))
+    form.done()
+    take_back(house_of(request), key, order)
+    return after(key, _here(form.text("back", 600)))
+
+
+@router.post("/units")
+def switch_units(request: Request, form: Form) -> Response:
+    """kg and cm, or lb, oz and in."""
+    other = "metric" if form.system == "imperial" else "imperial"
+    response = RedirectResponse(_here(form.text("back", 600)), 303)
+    response.set_cookie("units", other, max_age=YEAR_S, samesite="strict", httponly=True)
+    return response
+
+
+@router.post("/theme")
+def switch_theme(request: Request, form: Form) -> Response:
+    """Day, or night for headlamps."""
+    other = "day" if request.cookies.get("theme") == "night" else "night"
+    response = RedirectResponse(_here(form.text("back", 600)), 303)
+    response.set_cookie("theme", other, max_age=YEAR_S, samesite="strict", httponly=True)
+    return response
+
+
+@router.get("/live/weight")
+def live_weight(request: Request) -> dict[str, str]:
+    """The weight to expect from a length as it is being typed, in the crew's units."""
+    asked, system = request.query_params, system_of(request)
+    species = house_of(request).guide.one(asked.get("species", ""))
+    length_m = parse_length_m(asked.get("length", "")[:60], system)
+    kind: LengthType = "fork" if asked.get("length_type") == "fork" else "total"
+    usual = weight_from_length(length_m, kind, species)
+    return {
+        "value": f"{format_mass(usual.value, system)} est.",
+        "range": format_range(usual.low, usual.high, system),
+    }
+
+
+@router.get("/live/scale")
+def live_scale(request: Request) -> dict[str, str | bool]:
+    """The scale's display in the crew's units. 503 when it does not answer."""
+    imperial = system_of(request) == "imperial"
+    reading = house_of(request).scale.read()
+
+    def show(kg: float) -> str:
+        # + 0.0 turns a rounded minus zero into zero
+        return f"{round(kg / LB_KG, 2) + 0.0:.2f}" if imperial else f"{round(kg, 3) + 0.0:.3f}"
+
+    tray = f"tray {show(reading.tare_kg)} taken off" if reading.tare_kg else ""
+    return {"shown": show(reading.kg), "steady": reading.steady, "note": tray}
+
+
+@router.get("/health")
+def show_health(request: Request) -> Response:
+    """How the app is, for a person. For a machine: /api/v1/health."""
+    return page(request, "health.html", health=health(house_of(request)))
+
+
+def health(house: House) -> dict[str, object]:
+    """Version, schema, and whether the data file can be read and is sound."""
+    found = house.store.check()
+    return {
+        "status": "ok" if found == "ok" else "damaged",
+        "version": __version__,
+        "schema": house.store.schema_version(),
+        "data_file": str(house.store.path),
+        "data_check": found,
+    }
+
+
+def _here(path: str) -> str:
+    """A path on this site without an earlier answer in it; anything else leads home."""
+    parts = urlsplit(path)
+    if parts.scheme or parts.netloc or not parts.path.startswith("/") or "\\" in path:
+        return "/"
+    query = urlencode([(k, v) for k, v in parse_qsl(parts.query) if k not in {"done", "printer"}])
+    clean = "/" + parts.path.lstrip("/")
+    return f"{clean}?{query}" if query else clean

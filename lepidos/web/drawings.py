@@ -1,0 +1,323 @@
+"""View models of the drawings: the core's geometry placed on a page."""
+
+import math
+from dataclasses import dataclass
+from weakref import WeakKeyDictionary
+
+from markupsafe import Markup, escape
+
+from lepidos.core.anatomy import Body, zone_polygon
+from lepidos.core.bodyplan import Cut
+from lepidos.core.species import Species
+from lepidos.core.units import IN_M, System, format_length, format_mass
+from lepidos.exchange import qr, svg
+from lepidos.guide.library import Guide
+from lepidos.stations.deck import SlabFish
+from lepidos.stations.pack import PackView
+from lepidos.stations.table import TableView
+from lepidos.stations.yieldbook import BookRow
+
+# A species' drawing never changes while the app runs, and costs some milliseconds.
+_DRAWN: WeakKeyDictionary[Body, dict[bool, tuple[str, str]]] = WeakKeyDictionary()
+
+
+def fish_svg(guide: Guide, species: Species, detail: bool = True) -> Markup:
+    """A fish on its own, as wide as its box."""
+    view_box, group = _drawn(guide, species.key, detail)
+    return Markup(  # noqa: S704 - made of numbers and class names only
+        f'<svg class="fish" viewBox="{view_box}" role="img" '
+        f'aria-label="{escape(species.name)}">{group}</svg>'
+    )
+
+
+def symbols(guide: Guide, keys: set[str]) -> Markup:
+    """Each species once, for `<use>`: a slab of sixty fish stays small."""
+    parts = []
+    for key in sorted(keys):
+        parts.append(f'<g id="fish-{key}">{_drawn(guide, key, True)[1]}</g>')
+    inside = f"<defs>{''.join(parts)}</defs>"
+    return Markup(f'<svg class="visually-hidden" aria-hidden="true">{inside}</svg>')  # noqa: S704
+
+
+def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:
+    """The window of each species' drawing, for a picture of its own around a `<use>`."""
+    return {key: _drawn(guide, key, True)[0] for key in keys}
+
+
+@dataclass(frozen=True)
+class OnSlab:
+    """A fish with its width and height as parts of the slab's width."""
+
+    row: SlabFish
+    width: float
+    view_box: str
+
+
+@dataclass(frozen=True)
+class Ruler:
+    """The slab's scale: how much it shows, and where its figures stand (part of the width)."""
+
+    marks: tuple[tuple[float, str], ...]
+    ticks: tuple[float, ...]
+    unit: str
+
+
+def slab_width_m(rows: tuple[SlabFish, ...]) -> float:
+    """What the slab's width stands for [m]: the longest fish with some room."""
+    longest = max((f.total_length_m for f in rows), default=1.0)
+    return max(0.6, math.ceil(longest * 10 + 1) / 10)
+
+
+def on_slab(guide: Guide, rows: tuple[SlabFish, ...], width_m: float) -> tuple[OnSlab, ...]:
+    """Every fish at the slab's scale."""
+    placed = []
+    for row in rows:
+        window = svg.frame(guide.body_of(row.species))
+        placed.append(
+            OnSlab(row, row.total_length_m * window.width / svg.UNIT / width_m, window.view_box)
+        )
+    return tuple(placed)
+
+
+def ruler(width_m: float, system: System) -> Ruler:
+    """Marks every 10 cm or 5 in, a tick between."""
+    step = 5 * IN_M if system == "imperial" else 0.1
+    count = int(width_m / step)
+    marks = tuple(
+        (k * step / width_m, f"{k * 5}" if system == "imperial" else f"{k * 10}")
+        for k in range(count + 1)
+        if k * step / width_m < 0.96
+    )
+    ticks = tuple((k + 0.5) * step / width_m for k in range(count))
+    return Ruler(marks, ticks, "in" if system == "imperial" else "cm")
+
+
+@dataclass(frozen=True)
+class BenchZone:
+    """A zone of the drawing: its path, what to say on it, and how it stands."""
+
+    piece: str
+    path: str
+    name: str
+    weight: str
+    x: float
+    y: float
+    state: str
+
+
+@dataclass(frozen=True)
+class BenchDrawing:
+    """The fish at the bench with zones, bones and the present cut."""
+
+    view_box: str
+    flip: str
+    fish: Markup
+    bones: Markup
+    zones: tuple[BenchZone, ...]
+    cut: str
+    cut_key: str
+
+
+def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDrawing:
+    """The drawing of one fish at the bench, with the zones of this side's pieces."""
+    species, body, plan = table.species, guide.body_of(table.species), guide.plan_of(table.species)
+    zones = []
+    for planned in table.plan.pieces:
+        if not planned.zone:
+            continue
+        zone = plan.zone(planned.zone)
+        sided = guide.piece(zone.piece).sided
+        kg = table.kg_of(zone.piece, side if sided else "")
+        due = table.next and table.next.piece == zone.piece and table.next.side in {"", side}
+        x, y = svg.place(body, zone.caption)
+        zones.append(
+            BenchZone(
+                zone.piece,
+                svg.path_of(zone_polygon(body, plan, zone.key), True),
+                zone.name,
+                format_mass(kg, system) if kg else "",
+                svg.UNIT - x if species.shape.faces == "right" else x,
+                y,
+                "done" if kg else "due" if due and not table.closed else "open",
+            )
+        )
+    key = table.present.cut if table.present else ""
+    cut = next((c for c in plan.cuts if c.key == key), None)
+    view_box, fish = _drawn(guide, species.key, True)
+    return BenchDrawing(
+        view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        tuple(zones),
+        _cut_path(guide, species, cut) if cut else "",
+        key,
+    )
+
+
+@dataclass(frozen=True)
+class StripPart:
+    """A stretch of the strip "where this fish went", as parts of the round weight."""
+
+    name: str
+    weight: str
+    start: float
+    width: float
+    kind: str
+
+
+@dataclass(frozen=True)
+class Strip:
+    """The mass balance as a strip, with the stretch that fillets usually take."""
+
+    parts: tuple[StripPart, ...]
+    usual: tuple[float, float]
+
+
+_ORDER = ["fillet", "extra", "rest"]
+
+
+def strip(guide: Guide, table: TableView, system: System) -> Strip:
+    """Fillets first, so that the bracket of what is usual can be read against them."""
+    by_piece: dict[str, float] = {}
+    for part in table.balance.parts:
+        by_piece[part.slot.piece] = by_piece.get(part.slot.piece, 0.0) + part.kg
+    keys = sorted(by_piece, key=lambda k: _ORDER.index(guide.piece(k).counts_as))
+    whole = max(table.balance.round_kg, table.balance.weighed_kg)
+    parts, at = [], 0.0
+    for key in keys:
+        width = by_piece[key] / whole
+        piece = guide.piece(key)
+        name = piece.plural if piece.sided else piece.name
+        parts.append(
+            StripPart(name, format_mass(by_piece[key], system), at, width, piece.counts_as)
+        )
+        at += width
+    if table.balance.rest_kg > 0:
+        name = "unaccounted for" if table.closed else "still on the fish"
+        rest = format_mass(table.balance.rest_kg, system)
+        parts.append(StripPart(name, rest, at, 1 - at, "open"))
+    usual = table.expected_fillet
+    return Strip(tuple(parts), (usual.low / whole, min(1.0, usual.high / whole)))
+
+
+@dataclass(frozen=True)
+class FilletDrawing:
+    """A fillet from above and from the side, in centimetres, with its marks."""
+
+    length_cm: float
+    top: str
+    side: str
+    marks: tuple[tuple[float, str], ...]
+    portions: tuple[tuple[float, str, str, bool, bool], ...]
+    ticks: tuple[tuple[float, str], ...]
+    height_cm: float
+    side_y: float
+    ruler_y: float
+    thick: str
+    thin: str
+
+
+def fillet(pack: PackView, system: System) -> FilletDrawing | None:
+    """The drawing of a fillet with its marks; None for a piece that is packed whole."""
+    if pack.profile is None:
+        return None
+    cm = pack.plan.length_m * 100
+    # width and thickness share one scale, that which the fillet's own weight gives them
+    scale = pack.plan.thickest_m * 100 / max(pack.profile.thickness)
+    thick = [t * scale for t in pack.profile.thickness]
+    xs = [x * cm for x in pack.profile.x]
+    start = min(x for x, _ in pack.outline)
+    stretch = cm / (max(x for x, _ in pack.outline) - start)
+    highest = max(y for _, y in pack.outline)
+    top = [((x - start) * stretch, 2.2 + (highest - y) * scale) for x, y in pack.outline]
+    side_y = max(y for _, y in top) + 1.2 + max(thick)
+    side = [(x, side_y - t) for x, t in zip(xs, thick, strict=True)]
+    sealed = {p.index for b in pack.bags if b.index in pack.sealed for p in b.portions}
+    portions = tuple(
+        (
+            (p.from_m + p.to_m) * 50,
+            format_mass(p.kg, system),
+            next(f"bag {b.index + 1}" for b in pack.bags if p in b.portions),
+            p.tail,
+            p.index in sealed,
+        )
+        for p in pack.plan.portions
+    )
+    step = 5 * IN_M * 100 / 2.5 if system == "imperial" else 5.0
+    ticks = tuple(
+        (k * step, f"{k * 2}" if system == "imperial" else f"{k * 5}")
+        for k in range(int(cm / step) + 1)
+    )
+    ruler_y = side_y + 0.7
+    return FilletDrawing(
+        cm,
+        _loop(top),
+        _loop([*side, (cm, side_y), (0, side_y)]),
+        tuple((m * 100, format_length(m, system)) for m in pack.plan.marks_m),
+        portions,
+        ticks,
+        ruler_y + 2.2,
+        side_y,
+        ruler_y,
+        format_length(pack.plan.thickest_m, system),
+        format_length(pack.plan.thinnest_m, system),
+    )
+
+
+def label_qr(text: str) -> Markup:
+    """A label's QR code with its quiet zone."""
+    rows = qr.matrix(text)
+    size = len(rows) + 8
+    return Markup(  # noqa: S704 - made of numbers only
+        f'<svg viewBox="-4 -4 {size} {size}" role="img" aria-label="QR code">'
+        f'<path d="{svg.qr_path(rows)}"/></svg>'
+    )
+
+
+@dataclass(frozen=True)
+class YieldDot:
+    """A fish's fillet yield on the chart (0 to 100), against its usual stretch."""
+
+    code: str
+    y: float
+    value: float
+    low: float
+    high: float
+    measured: bool
+
+
+def yield_dots(rows: tuple[BookRow, ...]) -> tuple[YieldDot, ...]:
+    """One line a fish that has fillets weighed."""
+    figures = [(row, row.fillet_yield) for row in rows if row.fillet_yield]
+    return tuple(
+        YieldDot(
+            row.fish.code,
+            26 + index * 22,
+            figure.fraction * 100,
+            row.expected[0] * 100,
+            row.expected[1] * 100,
+            figure.measured,
+        )
+        for index, (row, figure) in enumerate(figures)
+    )
+
+
+def _cut_path(guide: Guide, species: Species, cut: Cut) -> str:
+    return svg.path_of(guide.body_of(species).path(cut.path))
+
+
+def _loop(points: list[tuple[float, float]]) -> str:
+    return "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points) + "Z"
+
+
+def _drawn(guide: Guide, key: str, detail: bool) -> tuple[str, str]:
+    """View box and group of a species."""
+    species = guide.species[key]
+    body = guide.body_of(species)
+    kept = _DRAWN.setdefault(body, {})
+    if detail not in kept:
+        group = svg.fish_group(species, body, detail)
+        box = svg.frame(body).view_box
+        kept[detail] = (box, f'<g transform="{svg.flip(species)}">{group}</g>')
+    return kept[detail]

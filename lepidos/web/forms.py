@@ -1,0 +1,127 @@
+"""Forms as people fill them in: text to SI values, each slip with its sentence and its field."""
+
+from datetime import date, datetime
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+from fastapi import Depends, Request
+from starlette.datastructures import UploadFile
+
+from lepidos.core.errors import BadInput, Refused
+from lepidos.core.units import System, parse_length_m, parse_mass_kg
+
+LONGEST = 200
+MOST_FIELDS = 600
+
+
+class FormData:
+    """Field values of one request. Reading collects problems; `done` raises them together."""
+
+    def __init__(
+        self, values: dict[str, list[str]], files: dict[str, bytes], system: System
+    ) -> None:
+        self.values = values
+        self.files = files
+        self.system = system
+        self.problems: dict[str, str] = {}
+
+    def text(self, name: str, longest: int = LONGEST) -> str:
+        """The field as text, "" when missing."""
+        value = self.values.get(name, [""])[0].strip()
+        if len(value) > longest:
+            self.problems[name] = f"That is too long; keep it under {longest} signs"
+            return ""
+        return value
+
+    def all(self, name: str) -> tuple[str, ...]:
+        """Every value of a repeated field."""
+        values = self.values.get(name, [])
+        if any(len(v) > LONGEST for v in values):
+            self.problems[name] = f"That is too long; keep it under {LONGEST} signs"
+            return ()
+        return tuple(values)
+
+    def flag(self, name: str) -> bool:
+        """A ticked box."""
+        return name in self.values
+
+    def mass_kg(self, name: str) -> float | None:
+        """A mass, or None when the field is empty."""
+        text = self.text(name)
+        if not text:
+            return None
+        try:
+            return parse_mass_kg(text, self.system)
+        except BadInput as error:
+            self.problems[name] = str(error)
+            return None
+
+    def length_m(self, name: str, needed: bool = True) -> float:
+        """A length; 0 when empty or wrong."""
+        text = self.text(name)
+        if not text and not needed and name not in self.problems:
+            return 0.0
+        try:
+            if name not in self.problems:
+                return parse_length_m(text, self.system)
+        except BadInput as error:
+            self.problems[name] = str(error)
+        return 0.0
+
+    def whole(self, name: str, default: int, low: int, high: int) -> int:
+        """A whole number."""
+        text = self.text(name)
+        if not text:
+            return default
+        if not (text.isascii() and text.isdecimal()) or not low <= int(text[:9]) <= high:
+            self.problems[name] = f"A whole number from {low} to {high}"
+            return default
+        return int(text)
+
+    def day(self, name: str) -> date:
+        """A date as the browser's date field sends it."""
+        text = self.text(name)
+        try:
+            return date.fromisoformat(text)
+        except ValueError:
+            self.problems[name] = "Give a date"
+            return date(2000, 1, 1)
+
+    def moment(self, name: str, zone: ZoneInfo) -> datetime | None:
+        """A local date and time, or None when empty."""
+        text = self.text(name)
+        if not text:
+            return None
+        try:
+            return datetime.fromisoformat(text).replace(tzinfo=zone)
+        except ValueError:
+            self.problems[name] = "Give a date and a time"
+            return None
+
+    def done(self) -> None:
+        """Raises Refused when any field read so far was wrong."""
+        if self.problems:
+            raise Refused(self.problems)
+
+
+def system_of(request: Request) -> System:
+    """The crew's units, from the cookie."""
+    return "imperial" if request.cookies.get("units") == "imperial" else "metric"
+
+
+async def read_form(request: Request) -> FormData:
+    """The request's form, kept on its state so that an error page can show it again."""
+    values: dict[str, list[str]] = {}
+    files: dict[str, bytes] = {}
+    async with request.form(max_fields=MOST_FIELDS, max_files=2) as form:
+        for name, value in form.multi_items():
+            if isinstance(value, UploadFile):
+                files[name] = await value.read()
+            else:
+                values.setdefault(name, []).append(value)
+    data = FormData(values, files, system_of(request))
+    request.state.form = data
+    return data
+
+
+Form = Annotated[FormData, Depends(read_form)]

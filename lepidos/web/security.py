@@ -1,0 +1,149 @@
+"""Who may call, what a page may load, and how much may be sent."""
+
+from collections.abc import Awaitable, Callable
+from urllib.parse import urlsplit
+
+import structlog
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+log = structlog.get_logger()
+
+LOCAL_HOSTS = ("127.0.0.1", "localhost", "[::1]")
+MOST_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
+
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "frame-ancestors 'none'; manifest-src 'self'"
+)
+# The API's documentation page draws with inline styles; nothing else on it is loosened.
+DOCS_POLICY = POLICY.replace("style-src 'self'", "style-src 'self' 'unsafe-inline'")
+DOCS_PATH = "/api/docs"
+
+HEADERS = {
+    "x-content-type-options": "nosniff",
+    "x-frame-options": "DENY",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+    "permissions-policy": "camera=(self), microphone=(), geolocation=(), screen-wake-lock=(self)",
+}
+_CHANGES = {"POST", "PUT", "PATCH", "DELETE"}
+
+Refuse = Callable[[Scope, Receive, Send, int, str], Awaitable[None]]
+
+
+class TooLarge(Exception):
+    """More bytes came in than may."""
+
+
+class Guard:
+    """Checks every request before any of our code sees it, and stamps every answer."""
+
+    def __init__(self, app: ASGIApp, hosts: tuple[str, ...], refuse: Refuse) -> None:
+        self._app = app
+        self._hosts = {h.lower() for h in (*LOCAL_HOSTS, *hosts)}
+        self._refuse = refuse
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """ASGI entry."""
+        if scope["type"] != "http":
+            await self._app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        stamped = _stamp(scope, send)
+        if problem := self._problem(scope["method"], headers):
+            await self._refuse(scope, receive, stamped, *problem)
+            return
+        started = False
+
+        async def watched(message: Message) -> None:
+            nonlocal started
+            started = started or message["type"] == "http.response.start"
+            await stamped(message)
+
+        try:
+            await self._app(scope, _limited(receive), watched)
+        except TooLarge:
+            if not started:
+                await self._refuse(scope, receive, stamped, *_TOO_LARGE)
+        except Exception as error:
+            # caught here and not by the framework, so that this page is stamped like any other
+            log.error("broken", path=scope["path"], exc_info=error)
+            if started:
+                raise
+            await self._refuse(scope, receive, stamped, *_BROKEN)
+
+    def _problem(self, method: str, headers: Headers) -> tuple[int, str] | None:
+        host = headers.get("host", "").lower()
+        if _name(host) not in self._hosts:
+            return 400, (
+                "This address is not one Lepidos answers to. Add it to LEPIDOS_ALLOWED_HOSTS "
+                "if it is yours."
+            )
+        if method in _CHANGES and not _same_origin(headers, host):
+            return 403, "This was sent from another site, so nothing was changed."
+        length = headers.get("content-length", "0")
+        if length.isdecimal() and int(length) > MOST_BYTES:
+            return _TOO_LARGE
+        return None
+
+
+_BROKEN = (500, "Nothing was half-saved. Go back and try again; the log has the details.")
+_TOO_LARGE = (413, f"That is more than {MOST_BYTES // 2**20} MB. Nothing was changed.")
+
+
+def _name(host: str) -> str:
+    return host[: host.rfind(":")] if host.rpartition(":")[2].isdecimal() else host
+
+
+def _same_origin(headers: Headers, host: str) -> bool:
+    """Browsers say where a form was: by Sec-Fetch-Site, by Origin, or at least by Referer.
+
+    A script of the user's own (curl, the command line) says nothing and has no cookie to steal.
+    """
+    site = headers.get("sec-fetch-site")
+    if site is not None and site not in {"same-origin", "none"}:
+        return False
+    origin = headers.get("origin") or headers.get("referer")
+    if origin is None:
+        return site is not None or "cookie" not in headers
+    return urlsplit(origin).netloc.lower() == host
+
+
+def _limited(receive: Receive) -> Receive:
+    seen = 0
+
+    async def limited() -> Message:
+        nonlocal seen
+        message = await receive()
+        seen += len(message.get("body", b""))
+        if seen > MOST_BYTES:
+            raise TooLarge
+        return message
+
+    return limited
+
+
+def _stamp(scope: Scope, send: Send) -> Send:
+    path = scope["path"]
+    policy = DOCS_POLICY if path == DOCS_PATH else POLICY
+
+    async def stamped(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers = MutableHeaders(scope=message)
+            for name, value in HEADERS.items():
+                headers[name] = value
+            headers["content-security-policy"] = policy
+            if path.startswith("/static/"):
+                # the address carries the content's hash, see render.static_url
+                fresh = b"v=" in scope.get("query_string", b"")
+                headers["cache-control"] = (
+                    "public, max-age=31536000, immutable" if fresh else "no-cache"
+                )
+            else:
+                headers.setdefault("cache-control", "no-store")
+        await send(message)
+
+    return stamped

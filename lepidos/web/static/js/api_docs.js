@@ -1,0 +1,4 @@
+"use strict";
+window.addEventListener("load", () => {
+  window.SwaggerUIBundle({ url: "/api/openapi.json", dom_id: "#docs", validatorUrl: null, deepLinking: false });
+});

@@ -1,0 +1,61 @@
+"""Trips: the way in, and starting a new one."""
+
+from datetime import date
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.stations import trips
+from lepidos.web.forms import Form
+from lepidos.web.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/")
+def home(request: Request) -> Response:
+    """To the newest trip's deck, or to start one."""
+    latest = trips.latest_trip_id(house_of(request))
+    return RedirectResponse(f"/trips/{latest}/deck" if latest else "/trips/new", 303)
+
+
+@router.get("/trips/new")
+def new_trip(request: Request) -> Response:
+    """The form for a new trip."""
+    house = house_of(request)
+    today = house.clock().astimezone(ZoneInfo(house.timezone)).date()
+    return page(request, "trip_new.html", today=today.isoformat(), zone=house.timezone)
+
+
+@router.get("/trips")
+def list_trips(request: Request) -> Response:
+    """Every trip, newest first."""
+    number = request.query_params.get("page", "1")
+    at = int(number) if number.isascii() and number.isdecimal() and len(number) < 7 else 1
+    rows, total = trips.list_trips(house_of(request), max(1, at))
+    return page(request, "trips.html", rows=rows, total=total, at=at, per_page=trips.PAGE)
+
+
+@router.post("/trips")
+@shows_again(new_trip)
+def start_trip(request: Request, form: Form) -> Response:
+    """Start a trip."""
+    on_date: date = form.day("on_date")
+    order = trips.StartTrip(
+        name=form.text("name"),
+        kind=form.text("kind"),
+        harbour=form.text("harbour"),
+        on_date=on_date,
+        people=tuple(form.text("people", 2000).split(",")),
+        parties=tuple(form.text("parties", 2000).split(",")),
+    )
+    form.done()
+    done = trips.start_trip(house_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{done.subject_id}/deck")
+
+
+@router.get("/trips/{trip_id}")
+def show_trip(trip_id: str) -> Response:
+    """A trip begins at its deck."""
+    return RedirectResponse(f"/trips/{trip_id}/deck", 303)
