@@ -288,8 +288,8 @@ class YieldDot:
 
 
 def yield_dots(rows: tuple[BookRow, ...]) -> tuple[YieldDot, ...]:
-    """One line a fish that has fillets weighed."""
-    figures = [(row, row.fillet_yield) for row in rows if row.fillet_yield]
+    """One line a finished fish that gave fillets."""
+    figures = [(row, row.fillet_yield) for row in rows if row.closed and row.fillet_yield]
     return tuple(
         YieldDot(
             row.fish.code,

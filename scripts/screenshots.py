@@ -1,0 +1,66 @@
+"""Takes one picture of each main view from a running demo, for docs/screenshots.
+
+Run `make screenshots`: it starts the demo with a fixed clock, so that the pictures can be compared.
+"""
+
+import re
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
+ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-quic", "--disable-sync"]
+LAPTOP, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def first(page: Page, base: str, path: str, pattern: str, index: int = 0) -> str:
+    """The index-th address on a page that fits a pattern."""
+    page.goto(base + path)
+    return re.findall(pattern, page.content())[index]
+
+
+def main(base: str) -> None:
+    """Look at every view of the app at `base`."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        page = browser.new_page(viewport=LAPTOP, reduced_motion="reduce")
+        page.goto(base + "/")
+        trip = page.url.removeprefix(base).removesuffix("/deck")
+        fish = first(page, base, f"{trip}/table", r"/fish/[0-9A-Z]{26}")
+        page.goto(f"{base}{trip}/table")
+        weever = page.get_by_role("link", name=re.compile("greater weever")).get_attribute("href")
+        page.goto(f"{base}{trip}/pack")
+        cod = page.get_by_role("link", name=re.compile("C1 cod fillet A"))
+        piece = f"{cod.get_attribute('href')}"
+        bag = first(page, base, f"{trip}/freezer", r"/b/[2-9A-Z]{6}", 2)
+        views = [
+            ("deck", f"{trip}/deck", LAPTOP, "day"),
+            ("deck-phone-night", f"{trip}/deck", PHONE, "night"),
+            ("table", fish, LAPTOP, "day"),
+            ("table-phone", fish, PHONE, "day"),
+            ("table-spiny-night", f"{weever}", LAPTOP, "night"),
+            ("pack", piece, LAPTOP, "day"),
+            ("pack-phone", piece, PHONE, "day"),
+            ("freezer", f"{trip}/freezer", LAPTOP, "day"),
+            ("bag", bag, LAPTOP, "day"),
+            ("yield-book", f"{trip}/yieldbook", LAPTOP, "day"),
+            ("guide", "/guide", LAPTOP, "day"),
+            ("species", "/guide/turbot", LAPTOP, "day"),
+            ("devices", "/devices", LAPTOP, "day"),
+        ]
+        for name, path, size, theme in views:
+            page.context.clear_cookies()
+            if theme == "night":
+                page.context.add_cookies([{"name": "theme", "value": "night", "url": base}])
+            page.set_viewport_size(size)
+            page.goto(base + path)
+            page.wait_for_timeout(700)
+            page.screenshot(path=TARGET / f"{name}.png")
+            print(f"{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1].rstrip("/"))

@@ -1,0 +1,135 @@
+"""The geometry against analytic shapes, and every species' drawing against itself."""
+
+import math
+import unittest
+from itertools import combinations
+
+import numpy as np
+
+from lepidos.core import anatomy
+from lepidos.core.catch import weight_from_length
+from lepidos.core.species import Shape, Tail
+from lepidos.guide.library import load_guide
+
+GUIDE = load_guide()
+# From snout to tail root the test bodies are plain ellipsoids of revolution.
+HALF, ROOT = 0.1, 0.999
+
+
+def ellipsoid() -> anatomy.Body:
+    xs = (1 - np.cos(np.linspace(0, math.pi, 60))) / 2
+    ys = HALF * np.sqrt(np.clip(1 - (2 * xs - 1) ** 2, 0, None))
+    shape = Shape(
+        source="memory",
+        back=tuple((float(x), float(y)) for x, y in zip(xs, ys, strict=True)),
+        belly=tuple((float(x), float(-y)) for x, y in zip(xs, ys, strict=True)),
+        head=0.2,
+        vent=0.5,
+        width_per_depth=1.0,
+        eyes=((0.1, 0.0, 0.01),),
+        mouth=((0.0, 0.0), (0.1, 0.0)),
+        lateral_line=((1.0, 0.0), (3.0, 0.0)),
+        pectoral=((1.0, 0.0), (1.2, 0.1), (1.2, -0.1)),
+        fins=(),
+        tail=Tail(root=ROOT, root_depth=0.01, span=0.1, shape="straight"),
+    )
+    return anatomy.Body.of(shape)
+
+
+class AnalyticShapesTest(unittest.TestCase):
+    def test_area_of_a_circle_of_many_corners(self) -> None:
+        corners = [
+            (math.cos(t), math.sin(t)) for t in np.linspace(0, 2 * math.pi, 2000, endpoint=False)
+        ]
+        self.assertAlmostEqual(anatomy.area(corners), math.pi, places=4)
+
+    def test_outline_area_of_an_ellipse(self) -> None:
+        # π · a · b with a = 1/2, b = 0.1
+        outline = ellipsoid().outline(400)
+        self.assertAlmostEqual(anatomy.area(outline), math.pi * 0.5 * HALF, delta=2e-4)
+
+    def test_volume_of_an_ellipsoid_once_the_tail_is_not_flattened(self) -> None:
+        body = ellipsoid()
+        x = np.linspace(0, body.root, 4001)
+        round_section = np.trapezoid(math.pi / 4 * body.depth(x) ** 2, x)
+        self.assertAlmostEqual(float(round_section), 4 / 3 * math.pi * 0.5 * HALF**2, delta=2e-5)
+        # flattened sections can only take volume away, and take less than the tail half
+        self.assertTrue(0.5 * round_section < body.volume() < round_section)
+
+    def test_outline_must_start_at_the_snout(self) -> None:
+        shape = ellipsoid().shape
+        with self.assertRaisesRegex(ValueError, "snout"):
+            anatomy.Body.of(shape.model_copy(update={"back": ((0.1, 0.0), (0.9, 0.1))}))
+
+
+class EverySpeciesTest(unittest.TestCase):
+    def test_volume_agrees_with_length_weight_within_a_third(self) -> None:
+        for key, species in GUIDE.species.items():
+            with self.subTest(species=key):
+                length_m = species.longest_cm / 200
+                by_volume = anatomy.volume_weight_kg(GUIDE.bodies[key], length_m)
+                by_length = weight_from_length(length_m, "total", species).value
+                self.assertTrue(0.67 < by_volume / by_length < 1.5, by_volume / by_length)
+
+    def test_zones_of_one_plan_do_not_overlap(self) -> None:
+        # whole sides and quarters are two ways to cut the same meat; the cheek lies on the head
+        apart = {"side", "whole_side", "cheek"}
+        for key, species in GUIDE.species.items():
+            body, plan = GUIDE.bodies[key], GUIDE.plan_of(species)
+            zones = [z.key for z in plan.zones if z.key not in apart]
+            for one, other in combinations(zones, 2):
+                with self.subTest(species=key, one=one, other=other):
+                    a = anatomy.zone_polygon(body, plan, one)
+                    b = anatomy.zone_polygon(body, plan, other)
+                    self.assertLess(_shared(a, b), 0.03 * min(anatomy.area(a), anatomy.area(b)))
+
+    def test_zones_lie_inside_the_body(self) -> None:
+        for key, species in GUIDE.species.items():
+            body, plan = GUIDE.bodies[key], GUIDE.plan_of(species)
+            for zone in plan.zones:
+                with self.subTest(species=key, zone=zone.key):
+                    for x, y in anatomy.zone_polygon(body, plan, zone.key):
+                        self.assertLessEqual(float(body.belly_y(x)) - 1e-9, y)
+                        self.assertLessEqual(y, float(body.back_y(x)) + 1e-9)
+
+    def test_fins_stand_on_the_body_and_the_tail_ends_it(self) -> None:
+        for key, body in GUIDE.bodies.items():
+            with self.subTest(species=key):
+                for fin in body.shape.fins:
+                    drawn = body.fin(fin)
+                    self.assertGreater(anatomy.area(drawn.outline), 0)
+                    self.assertEqual(len(drawn.rays), 9)
+                self.assertAlmostEqual(max(x for x, _ in body.tail().outline), 1.0, delta=0.05)
+
+    def test_fillet_profiles_are_positive_and_thin_towards_the_tail(self) -> None:
+        for key, species in GUIDE.species.items():
+            plan = GUIDE.plan_of(species)
+            for zone in plan.zones:
+                if not GUIDE.pieces[zone.piece].tail_apart:
+                    continue
+                with self.subTest(species=key, zone=zone.key):
+                    profile = anatomy.fillet_profile(GUIDE.bodies[key], plan, zone.key)
+                    self.assertGreater(min(profile.width), 0)
+                    self.assertGreater(min(profile.thickness), 0)
+                    self.assertLess(profile.thickness[-1], 0.6 * max(profile.thickness))
+                    self.assertEqual((profile.x[0], profile.x[-1]), (0.0, 1.0))
+
+
+def _shared(a: anatomy.Polygon, b: anatomy.Polygon, steps: int = 160) -> float:
+    """Area that two polygons share, by counting the points of a fine grid inside both."""
+    xs = [p[0] for p in (*a, *b)]
+    ys = [p[1] for p in (*a, *b)]
+    gx, gy = np.meshgrid(np.linspace(min(xs), max(xs), steps), np.linspace(min(ys), max(ys), steps))
+    both = _inside(np.array(a), gx, gy) & _inside(np.array(b), gx, gy)
+    cell = (max(xs) - min(xs)) * (max(ys) - min(ys)) / steps**2
+    return float(both.sum()) * cell
+
+
+def _inside(polygon: anatomy.Floats, gx: anatomy.Floats, gy: anatomy.Floats) -> anatomy.Floats:
+    inside = np.zeros(gx.shape, dtype=bool)
+    for (x0, y0), (x1, y1) in zip(polygon, np.roll(polygon, -1, axis=0), strict=True):
+        if y0 == y1:
+            continue
+        crosses = (y0 > gy) != (y1 > gy)
+        inside ^= crosses & (gx < (x1 - x0) * (gy - y0) / (y1 - y0) + x0)
+    return inside

@@ -1,0 +1,87 @@
+"""Stand-ins behave like the real thing; one contract holds for every scale."""
+
+import itertools
+import unittest
+from random import Random
+
+from lepidos.core.errors import OutOfRange
+from lepidos.devices.printer import KEPT, PrinterOffline, PrintJob, SimulatedPrinter
+from lepidos.devices.scale import (
+    Scale,
+    ScaleOffline,
+    ScaleOverload,
+    ScaleUnsettled,
+    SimulatedScale,
+)
+from tests.house import NOON
+
+
+class ScaleContract:
+    """What every scale must do; `make` gives one with a mass lying on it for some seconds."""
+
+    def make(self, kg: float, for_seconds: float) -> Scale:
+        raise AssertionError("each scale's test says how to make one")
+
+    def test_a_settled_load_is_read_within_a_gram(self) -> None:
+        scale = self.make(0.458, 10)
+        self.assertAlmostEqual(scale.settled_kg(), 0.458, delta=0.0011)
+        self.assertTrue(scale.read().steady)
+
+    def test_a_moving_load_is_not_taken(self) -> None:
+        scale = self.make(0.458, 0.1)
+        self.assertFalse(scale.read().steady)
+        with self.assertRaises(ScaleUnsettled):
+            scale.settled_kg()
+
+    def test_tare_takes_off_what_lies_there(self) -> None:
+        scale = self.make(0.031, 10)
+        scale.tare()
+        self.assertAlmostEqual(scale.settled_kg(), 0.0, delta=0.0011)
+        self.assertAlmostEqual(scale.read().tare_kg, 0.031, delta=0.0011)
+
+    def test_too_much_is_said_so(self) -> None:
+        with self.assertRaises(ScaleOverload):
+            self.make(45, 10).read()
+
+
+class SimulatedScaleTest(ScaleContract, unittest.TestCase):
+    def make(self, kg: float, for_seconds: float) -> SimulatedScale:
+        times = itertools.chain([0.0], itertools.repeat(for_seconds))
+        scale = SimulatedScale(lambda: next(times), Random(1))
+        scale.put_on(kg)
+        return scale
+
+    def test_a_pulled_cable_is_an_answer_and_not_a_zero(self) -> None:
+        scale = self.make(0.4, 10)
+        scale.unplug()
+        with self.assertRaisesRegex(ScaleOffline, "cable"):
+            scale.read()
+        scale.plug_in()
+        self.assertAlmostEqual(scale.settled_kg(), 0.4, delta=0.0011)
+
+    def test_refuses_a_load_that_cannot_be(self) -> None:
+        for kg in (-1, 61, float("nan")):
+            with self.subTest(kg=kg), self.assertRaises(OutOfRange):
+                self.make(0, 1).put_on(kg)
+
+    def test_the_swing_dies_out(self) -> None:
+        moving = abs(self.make(1.0, 0.05).read().kg - 1.0)
+        later = abs(self.make(1.0, 0.8).read().kg - 1.0)
+        self.assertGreater(moving, 0.1)
+        self.assertLess(later, 0.05)
+
+
+class PrinterTest(unittest.TestCase):
+    def test_keeps_the_latest_jobs_newest_first(self) -> None:
+        printer = SimulatedPrinter()
+        for k in range(KEPT + 5):
+            printer.print(PrintJob(f"label {k}", b"%PDF", NOON))
+        self.assertEqual(printer.tray()[0].name, f"label {KEPT + 4}")
+        self.assertEqual(len(printer.tray()), KEPT)
+
+    def test_switched_off_it_says_so_and_keeps_nothing(self) -> None:
+        printer = SimulatedPrinter()
+        printer.online = False
+        with self.assertRaises(PrinterOffline):
+            printer.print(PrintJob("label", b"%PDF", NOON))
+        self.assertEqual(printer.tray(), ())

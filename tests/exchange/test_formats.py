@@ -1,0 +1,163 @@
+"""What goes out reads back: labels by a PDF reader and a QR decoder, tables by csv."""
+
+import csv
+import io
+import unittest
+import xml.etree.ElementTree as ET
+from datetime import date
+
+import pypdfium2
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+from pypdf import PdfReader
+
+from lepidos.core.errors import BadInput
+from lepidos.core.labels import label_content
+from lepidos.exchange import qr, svg
+from lepidos.exchange.labelpdf import labels_pdf
+from lepidos.exchange.table_csv import MOST_ROWS, read_csv, safe_cell, write_csv
+from lepidos.guide.library import load_guide
+from tests.house import NOON
+
+GUIDE = load_guide()
+
+
+def label(**changes: object):  # noqa: ANN201
+    values = {
+        "species": "pollack", "cut": "fillet", "skin": "on", "servings": 2, "weight": "458 g",
+        "caught": date(2026, 7, 14), "packed": date(2026, 7, 14), "best": date(2027, 3, 14),
+        "owner": "Tolland", "code": "K7M2QD", "cautions": ("Slit the bag, thaw in the fridge.",),
+    }  # fmt: skip
+    return label_content(**(values | changes))
+
+
+def photo_of(pdf: bytes, scale: float = 3.0) -> bytes:
+    image = pypdfium2.PdfDocument(pdf)[0].render(scale=scale).to_pil()
+    out = io.BytesIO()
+    image.save(out, "JPEG", quality=80)
+    return out.getvalue()
+
+
+class LabelTest(unittest.TestCase):
+    def test_all_that_must_stand_on_it_stands_on_it(self) -> None:
+        reader = PdfReader(io.BytesIO(labels_pdf([label()], NOON)))
+        self.assertEqual(len(reader.pages), 1)
+        text = reader.pages[0].extract_text()
+        for part in (
+            "Pollack fillet", "skin on", "2 portions", "458 g", "Caught 14 Jul 2026",
+            "packed 14 Jul 2026", "Best by 14 Mar 2027", "Tolland", "Slit the bag", "K7M-2QD",
+        ):  # fmt: skip
+            self.assertIn(part, text)
+
+    def test_the_qr_code_reads_back_from_a_picture_of_the_page(self) -> None:
+        for link in ("", "http://marram-lass.local:8000"):
+            pdf = labels_pdf([label(link_base=link)], NOON)
+            with self.subTest(link=link):
+                self.assertEqual(qr.read_photo(photo_of(pdf)), label(link_base=link).link)
+
+    def test_a_tilted_dim_photo_still_reads(self) -> None:
+        with Image.open(io.BytesIO(photo_of(labels_pdf([label()], NOON)))) as page:
+            dim = (
+                page.convert("L").rotate(11, expand=True, fillcolor=90).point(lambda v: 40 + v // 2)
+            )
+        out = io.BytesIO()
+        dim.save(out, "PNG")
+        self.assertEqual(qr.read_photo(out.getvalue()), "K7M2QD")
+
+    def test_same_labels_same_bytes(self) -> None:
+        self.assertEqual(labels_pdf([label()], NOON), labels_pdf([label()], NOON))
+
+    def test_names_are_set_as_text_and_never_as_markup(self) -> None:
+        rude = label(owner="**bold** <b>x</b> \x00\n[link](http://x)")
+        text = PdfReader(io.BytesIO(labels_pdf([rude], NOON))).pages[0].extract_text()
+        self.assertIn("**bold** <b>x</b>", text)
+        self.assertNotIn("/Annots", PdfReader(io.BytesIO(labels_pdf([rude], NOON))).pages[0])
+
+    def test_long_text_stays_left_of_the_qr_code(self) -> None:
+        wide = label(species="W" * 60, owner="M" * 90, cautions=("Word " * 30,) * 3)
+        self.assertEqual(qr.read_photo(photo_of(labels_pdf([wide], NOON))), "K7M2QD")
+
+    def test_what_is_no_picture_or_has_no_code_is_told_so(self) -> None:
+        blank = io.BytesIO()
+        Image.new("L", (200, 200), 255).save(blank, "PNG")
+        for data, message in (
+            (b"", "not a picture"),
+            (b"GIF89a junk", "not a picture"),
+            (blank.getvalue(), "No QR"),
+        ):
+            with self.subTest(message=message), self.assertRaisesRegex(BadInput, message):
+                qr.read_photo(data)
+
+    def test_a_decompression_bomb_is_not_unpacked(self) -> None:
+        bomb = io.BytesIO()
+        Image.new("1", (9000, 9000)).save(bomb, "PNG")
+        with self.assertRaisesRegex(BadInput, "too large"):
+            qr.read_photo(bomb.getvalue())
+
+
+class CsvTest(unittest.TestCase):
+    @given(st.text(max_size=60))
+    def test_no_text_cell_starts_like_a_formula(self, text: str) -> None:
+        cell = safe_cell(text)
+        self.assertFalse(cell.lstrip().startswith(("=", "+", "-", "@")))
+        self.assertTrue(cell.endswith(text))
+
+    def test_numbers_stay_numbers(self) -> None:
+        self.assertEqual(safe_cell(-0.25), "-0.25")
+        self.assertEqual(safe_cell(None), "")
+
+    @given(
+        st.lists(
+            st.text(
+                st.characters(blacklist_characters="\x00\r\n", blacklist_categories=("Cs",)),
+                max_size=20,
+            ),
+            min_size=2,
+            max_size=4,
+        )
+    )
+    def test_what_is_written_reads_back(self, cells: list[str]) -> None:
+        text = write_csv([f"c{k}" for k in range(len(cells))], [cells])
+        (row,) = list(csv.reader(io.StringIO(text)))[1:]
+        self.assertEqual(row, [safe_cell(c) for c in cells])
+
+    def test_reads_commas_semicolons_and_tabs_with_the_line_of_each_row(self) -> None:
+        for sign in (",", ";", "\t"):
+            text = f"\ufeffSpecies{sign}Length\r\npollack{sign}68\r\n\r\ncod{sign}71\r\n"
+            header, rows = read_csv(text)
+            self.assertEqual(header, ["species", "length"])
+            self.assertEqual([line for line, _ in rows], [2, 4])
+            self.assertEqual(rows[1][1]["species"], "cod")
+
+    def test_refuses_what_is_no_table(self) -> None:
+        many = "species,length\n" + "cod,70\n" * (MOST_ROWS + 1)
+        for text, message in (
+            ("", "empty"),
+            ("  \n", "empty"),
+            ("a\x00b", "not a text"),
+            ("x,x\n1,2", "same name"),
+            (many, "More than"),
+            ('a,b\n"' + "x" * 200_000, "cannot be read"),
+        ):
+            with self.subTest(message=message), self.assertRaisesRegex(BadInput, message):
+                read_csv(text)
+
+
+class DrawingTest(unittest.TestCase):
+    def test_every_fish_is_well_formed_small_and_inside_its_window(self) -> None:
+        for key, species in GUIDE.species.items():
+            with self.subTest(species=key):
+                body = GUIDE.bodies[key]
+                group = svg.fish_group(species, body)
+                ET.fromstring(f"<g>{group}</g>")
+                self.assertLess(len(group), 40_000)
+                window = svg.frame(body)
+                self.assertGreater(window.width, 1000)
+                for x, y in body.outline():
+                    self.assertTrue(window.left <= x * svg.UNIT <= window.left + window.width)
+                    self.assertTrue(window.top <= -y * svg.UNIT <= window.top + window.height)
+
+    def test_a_right_eyed_flatfish_faces_right(self) -> None:
+        self.assertIn("scale(-1 1)", svg.flip(GUIDE.one("plaice")))
+        self.assertEqual(svg.flip(GUIDE.one("turbot")), "")

@@ -1,0 +1,83 @@
+"""A house of stations on a temporary data file, with a clock that the test holds."""
+
+import itertools
+import tempfile
+import unittest
+from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
+from random import Random
+
+from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.scale import SimulatedScale
+from lepidos.guide.library import load_guide
+from lepidos.stations import deck, pack, table, trips
+from lepidos.stations.house import Done, House
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+
+NOON = datetime(2026, 7, 14, 12, 0, tzinfo=UTC)
+
+
+class TickingClock:
+    """A clock that moves only when told to."""
+
+    def __init__(self, at: datetime) -> None:
+        self.at = at
+
+    def __call__(self) -> datetime:
+        return self.at
+
+    def advance(self, **parts: float) -> None:
+        self.at += timedelta(**parts)
+
+
+class HouseTest(unittest.TestCase):
+    """A test with `self.house`, and the path's use cases in one line each."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.clock = TickingClock(NOON)
+        self.seconds = itertools.count(0.0, 10.0)  # each look at the scale is ten seconds later
+        rng = Random(7)
+        self.scale = SimulatedScale(lambda: next(self.seconds), Random(8))
+        self.printer = SimulatedPrinter()
+        store = Store.open(self.folder / "lepidos.sqlite")
+        self.addCleanup(store.close)
+        self.house = House(
+            store, load_guide(), self.clock, IdMaker(rng), rng, self.scale, self.printer, "UTC"
+        )
+        self._keys = itertools.count(1)
+
+    def key(self) -> str:
+        return f"test-{next(self._keys):08d}"
+
+    def start_trip(self, **changes: object) -> str:
+        order = trips.StartTrip(
+            "Marram Lass",
+            "boat",
+            "Skarrow Quay",
+            date(2026, 7, 14),
+            ("Ines",),
+            ("Tolland", "Marsh"),
+        )
+        return trips.start_trip(self.house, self.key(), replace(order, **changes)).subject_id
+
+    def land(self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object) -> Done:
+        more.setdefault("states", ("bled", "iced"))
+        order = deck.LandFish(trip_id, species, cm / 100, "total", **more)
+        return deck.land_fish(self.house, self.key(), order)
+
+    def weigh(self, fish_id: str, slot: str, kg: float | None) -> Done:
+        piece, _, side = slot.partition(".")
+        return table.weigh_piece(self.house, self.key(), table.WeighPiece(fish_id, piece, side, kg))
+
+    def seal(self, weighing_id: str, index: int = 0, **more: object) -> Done:
+        marks = more.pop("marks", pack.Marks())
+        order = pack.SealBag(weighing_id, index, marks, **more)
+        return pack.seal_bag(self.house, self.key(), order)
+
+    def code_of(self, bag_id: str) -> str:
+        return pack.label_of(self.house, bag_id).code

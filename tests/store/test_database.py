@@ -1,0 +1,150 @@
+"""The data file: migrations forward, backups, and what the models say against what SQL made."""
+
+import sqlite3
+import unittest
+from datetime import UTC, datetime, timedelta, timezone
+from pathlib import Path
+from random import Random
+from tempfile import TemporaryDirectory
+
+from lepidos.store import bags, fishes, migrate, trips
+from lepidos.store.database import DamagedFile, Store
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import MODELS, Instant
+from tests.house import NOON, HouseTest
+
+
+class FolderTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.path = Path(folder.name) / "data" / "lepidos.sqlite"
+        self.path.parent.mkdir()
+
+
+class MigrationTest(FolderTest):
+    def older_file(self) -> None:
+        """A file as the first schema made it, with a trip, a fish and a weighing in it."""
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=1)
+        old.executescript(
+            """
+            INSERT INTO trip VALUES ('T1', 'Marram Lass', 'boat', 'Skarrow Quay', '2026-07-14', 'UTC', '2026-07-14T06:00:00.000Z');
+            INSERT INTO fish VALUES ('F1', 'T1', 'P1', 'pollack', NULL, NULL, 'on', '2026-07-14T07:00:00.000Z');
+            INSERT INTO measurement VALUES ('M1', 'F1', 'length', 0.68, 'total', 'typed', '2026-07-14T07:00:00.000Z');
+            INSERT INTO weighing VALUES ('W1', 'F1', 'fillet', 'A', 0.58, 'scale', '2026-07-14T09:00:00.000Z');
+            INSERT INTO fish_now VALUES ('F1', 'T1', 'pollack', 'table', '', 0.68, 'total', NULL, NULL, 0.58, 0.58);
+            """
+        )
+        self.assertEqual(old.execute("PRAGMA user_version").fetchone()[0], 1)
+        old.close()
+
+    def test_an_older_file_comes_forward_with_all_that_was_in_it(self) -> None:
+        self.older_file()
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        self.assertEqual(store.schema_version(), migrate.steps()[-1][0])
+        with store.reading():
+            self.assertEqual(trips.get("T1").harbour, "Skarrow Quay")
+            (pair,) = fishes.of_trip("T1")
+            self.assertEqual(pair[0].code, "P1")
+            self.assertEqual([w.kg for w in fishes.weighings_of("F1")], [0.58])
+            self.assertEqual(bags.count(), 0)
+
+    def test_opening_twice_migrates_once(self) -> None:
+        Store.open(self.path).close()
+        Store.open(self.path).close()
+        names = (
+            sqlite3.connect(self.path).execute("SELECT name FROM migration ORDER BY 1").fetchall()
+        )
+        self.assertEqual([n for (n,) in names], [p.stem for _, p in migrate.steps()])
+
+    def test_a_newer_file_is_left_alone(self) -> None:
+        Store.open(self.path).close()
+        with sqlite3.connect(self.path) as newer:
+            newer.execute("PRAGMA user_version = 99")
+        with self.assertRaisesRegex(migrate.NewerFile, "schema 99"):
+            Store.open(self.path)
+
+    def test_a_step_that_fails_leaves_the_file_as_it_was(self) -> None:
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=1)
+        old.execute("CREATE TABLE bag (other TEXT)")
+        with self.assertRaises(sqlite3.OperationalError):
+            migrate.up(old)
+        self.assertEqual(old.execute("PRAGMA user_version").fetchone()[0], 1)
+        tables = {r[0] for r in old.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+        self.assertNotIn("portion", tables)
+        old.close()
+
+    def test_a_file_that_is_no_database_is_told_so(self) -> None:
+        self.path.write_bytes(b"a shopping list, certainly not a database" * 40)
+        with self.assertRaisesRegex(DamagedFile, "not a data file"):
+            Store.open(self.path)
+
+    def test_models_have_exactly_the_columns_that_sql_made(self) -> None:
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        plain = sqlite3.connect(self.path)
+        for model in MODELS:
+            with self.subTest(table=model._meta.table_name):
+                made = {r[1] for r in plain.execute(f"PRAGMA table_info({model._meta.table_name})")}
+                self.assertEqual({f.column_name for f in model._meta.sorted_fields}, made)
+        plain.close()
+
+    def test_commits_are_synced_in_full_and_foreign_keys_hold(self) -> None:
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        with store.reading():
+            for pragma, value in (("synchronous", 2), ("foreign_keys", 1), ("journal_mode", "wal")):
+                found = store._database.execute_sql(f"PRAGMA {pragma}").fetchone()[0]
+                self.assertEqual(found, value)
+
+
+class BackupTest(HouseTest):
+    def test_a_backup_is_whole_and_opens_on_its_own(self) -> None:
+        trip = self.start_trip()
+        self.land(trip)
+        target = self.folder / "backup" / "copy.sqlite"
+        self.house.store.backup(target)
+        self.land(trip)
+        self.house.store.close()
+        copy = Store.open(target)
+        self.addCleanup(copy.close)
+        self.assertEqual(copy.check(), "ok")
+        with copy.reading():
+            self.assertEqual(fishes.count(), 1)
+
+    def test_a_backup_never_overwrites(self) -> None:
+        target = self.folder / "there.txt"
+        target.write_text("mine")
+        with self.assertRaises(FileExistsError):
+            self.house.store.backup(target)
+        self.assertEqual(target.read_text(), "mine")
+
+
+class IdTest(unittest.TestCase):
+    def test_keys_rise_within_a_millisecond_and_when_the_clock_steps_back(self) -> None:
+        ids = IdMaker(Random(1))
+        made = [ids.new(NOON) for _ in range(500)]
+        made += [ids.new(NOON - timedelta(hours=1)) for _ in range(500)]
+        self.assertEqual(made, sorted(set(made)))
+        self.assertTrue(all(len(key) == 26 for key in made))
+
+    def test_the_same_seed_makes_the_same_keys(self) -> None:
+        self.assertEqual(IdMaker(Random(3)).new(NOON), IdMaker(Random(3)).new(NOON))
+
+
+class InstantTest(unittest.TestCase):
+    def test_is_kept_in_utc_whatever_zone_it_came_in(self) -> None:
+        field = Instant()
+        summer = timezone(timedelta(hours=1))
+        stored = field.db_value(datetime(2026, 7, 14, 13, 10, 5, 250_000, tzinfo=summer))
+        self.assertEqual(stored, "2026-07-14T12:10:05.250Z")
+        self.assertEqual(
+            field.python_value(stored), datetime(2026, 7, 14, 12, 10, 5, 250_000, tzinfo=UTC)
+        )
+
+    def test_refuses_a_time_without_a_zone(self) -> None:
+        with self.assertRaisesRegex(ValueError, "without a zone"):
+            Instant().db_value(datetime(2026, 7, 14))
