@@ -2,6 +2,7 @@
 
 import json
 import shutil
+import signal
 from collections.abc import Callable
 from pathlib import Path
 from typing import Annotated
@@ -146,6 +147,8 @@ def version() -> None:
 
 
 def _serve(chosen: Settings) -> None:
+    # uvicorn stops politely and then raises the signal again; asked to stop is a good end
+    signal.signal(signal.SIGTERM, _end_well)
     typer.echo(f"Lepidos is at http://{chosen.host}:{chosen.port}/  (Ctrl+C stops it)")
     uvicorn.run(
         make_app(chosen),
@@ -156,6 +159,10 @@ def _serve(chosen: Settings) -> None:
         server_header=False,
         timeout_graceful_shutdown=5,
     )
+
+
+def _end_well(_number: int, _frame: object) -> None:
+    raise SystemExit(0)
 
 
 def _with_house(data_dir: Path | None, do: Callable[[House], None]) -> None:

@@ -4,10 +4,10 @@ Lengths are in parts of total length (snout at x = 0, tail tip at x = 1, back to
 multiply by the fish's own length for metres. Everything that is drawn comes from here.
 """
 
-import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -90,25 +90,27 @@ class Body:
 
     def point(self, s: float, v: float) -> Point:
         """Station coordinates (see `bodyplan`) to a point of the drawing."""
-        x = float(
-            np.interp(s, [0, 1, 2, 3, 4], [0, self.shape.head, self.shape.vent, self.root, 1])
-        )
-        top, bottom = float(self.back_y(x)), float(self.belly_y(x))
-        return x, (top + bottom) / 2 + v * (top - bottom) / 2
+        return self.points(np.array([[s, v]]))[0]
+
+    def points(self, stations: Floats) -> Polygon:
+        """Many station coordinates at once, as rows of (s, v)."""
+        anchors = [0, self.shape.head, self.shape.vent, self.root, 1]
+        x = np.interp(stations[:, 0], [0, 1, 2, 3, 4], anchors)
+        top, bottom = self.back_y(x), self.belly_y(x)
+        y = (top + bottom) / 2 + stations[:, 1] * (top - bottom) / 2
+        return tuple(zip(x.tolist(), y.tolist(), strict=True))
 
     def path(self, stations: Sequence[Point], closed: bool = False) -> Polygon:
         """A line through station coordinates that follows the body between them."""
-        ends = [*stations, stations[0]] if closed else list(stations)
-        points: list[Point] = []
-        for (s0, v0), (s1, v1) in itertools.pairwise(ends):
-            steps = max(1, math.ceil(_EDGE_STEPS * max(abs(s1 - s0), abs(v1 - v0) / 2)))
-            points += [
-                self.point(s0 + (s1 - s0) * k / steps, v0 + (v1 - v0) * k / steps)
-                for k in range(steps)
-            ]
+        ends = np.array([*stations, stations[0]] if closed else stations, dtype=float)
+        runs = []
+        for start, end in pairwise(ends):
+            reach = max(abs(end[0] - start[0]), abs(end[1] - start[1]) / 2)
+            steps = max(1, math.ceil(_EDGE_STEPS * reach))
+            runs.append(start + (end - start) * (np.arange(steps) / steps)[:, None])
         if not closed:
-            points.append(self.point(*ends[-1]))
-        return tuple(points)
+            runs.append(ends[-1:])
+        return self.points(np.concatenate(runs))
 
     def outline(self, samples: int = 46) -> Polygon:
         """The body's edge without fins: along the back to the tail's root and back below."""

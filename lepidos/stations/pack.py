@@ -24,14 +24,13 @@ from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.fish import to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
-from lepidos.stations.trips import TripView, view_in_transaction
+from lepidos.stations.trips import PACKED, TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
 from lepidos.store.models import Bag, Fish, FishNow, Trip, Weighing
 from lepidos.store.models import Portion as PackedPortion
 
 SERVING_KG = 0.200  # a main course for one (common practice, no source)
 PER_BAG = 2
-PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
 
 

@@ -18,7 +18,7 @@ from lepidos.core.yields import (
     expected_slots,
     fillet_yield,
 )
-from lepidos.devices.scale import DeviceError
+from lepidos.devices.scale import DeviceError, Reading
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -98,6 +98,14 @@ def list_fish(
             for fish, now in fishes.of_trip(trip_id)
         ]
     return view, sorted(rows, key=lambda row: rank[row[1].stage])
+
+
+def scale_display(house: House) -> Reading | str:
+    """What the scale shows, or the sentence that says why it shows nothing."""
+    try:
+        return house.scale.read()
+    except DeviceError as error:
+        return str(error)
 
 
 @dataclass(frozen=True)

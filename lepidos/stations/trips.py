@@ -14,6 +14,7 @@ from lepidos.store.models import Party, Person, Trip
 LONGEST_NAME = 60
 MOST_NAMES = 24
 PAGE = 50
+PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
 
 
 @dataclass(frozen=True)
@@ -110,28 +111,21 @@ def view_trip(house: House, trip_id: str) -> TripView:
 def view_in_transaction(house: House, trip_id: str) -> TripView:
     """`view_trip` for a station that has the file open already."""
     trip = trips.get(trip_id)
-    rows = fishes.of_trip(trip_id)
-    weights: list[RoundWeight] = [
-        round_weight(now, house.guide.one(now.species)) for _, now in rows
-    ]
-    shares = bags.packed_shares(trip_id)
-    waiting = [
-        w
-        for w in fishes.weighings_of_trip(trip_id)
-        if house.guide.piece(w.piece).counts_as != "rest" and shares.get(w.id, 0.0) < 0.999
-    ]
+    states = fishes.states_of_trip(trip_id)
+    weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
+    eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
     sealed = bags.count_of_trip(trip_id, "sealed")
     gauges = Gauges(
-        fish_left=sum(now.stage != "done" for _, now in rows),
-        fish_landed=len(rows),
+        fish_left=sum(now.stage != "done" for now in states),
+        fish_landed=len(states),
         round_kg=sum(w.kg for w in weights),
         round_all_measured=all(w.measured for w in weights),
         packed_kg=bags.packed_kg(trip_id),
         bags=sealed + bags.count_of_trip(trip_id, "in") + bags.count_of_trip(trip_id, "out"),
         waits={
-            "deck": sum(now.stage == "slab" for _, now in rows),
-            "table": sum(now.stage == "table" for _, now in rows),
-            "pack": len(waiting),
+            "deck": sum(now.stage == "slab" for now in states),
+            "table": sum(now.stage == "table" for now in states),
+            "pack": bags.count_waiting(trip_id, eaten, PACKED),
             "freezer": sealed,
         },
     )

@@ -7,7 +7,18 @@ from peewee import fn
 from lepidos.core.errors import Unknown
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Bag, BagNow, Fish, FishNow, Move, Party, Place, Portion, Weighing
+from lepidos.store.models import (
+    Bag,
+    BagNow,
+    Fish,
+    FishNow,
+    Move,
+    Party,
+    Place,
+    Portion,
+    Undo,
+    Weighing,
+)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> Bag:
@@ -77,6 +88,28 @@ def packed_shares(trip_id: str) -> dict[str, float]:
         .tuples()
     )
     return dict(rows)
+
+
+def count_waiting(trip_id: str, pieces: list[str], packed: float) -> int:
+    """How many of a trip's weighed pieces of these kinds are not yet in bags by this share."""
+    taken_back = Undo.select().where(Undo.target_id == Weighing.id)
+    share = (
+        Portion.select(fn.COALESCE(fn.SUM(Portion.share), 0))
+        .join(BagNow, on=(BagNow.bag == Portion.bag))
+        .where(Portion.weighing == Weighing.id, BagNow.state != "withdrawn")
+    )
+    return (
+        Weighing.select()
+        .join(FishNow, on=(FishNow.fish == Weighing.fish))
+        .where(
+            FishNow.trip == trip_id,
+            FishNow.stage != "withdrawn",
+            Weighing.piece.in_(pieces),
+            ~fn.EXISTS(taken_back),
+            share < packed,
+        )
+        .count()
+    )
 
 
 def move(

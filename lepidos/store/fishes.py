@@ -1,6 +1,6 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from datetime import datetime
 
 from peewee import fn
@@ -8,7 +8,7 @@ from peewee import fn
 from lepidos.core.errors import Unknown
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Fact, Fish, FishNow, Measurement, Weighing
+from lepidos.store.models import Fact, Fish, FishNow, Measurement, Undo, Weighing
 
 STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
 CLOSED = "closed"
@@ -49,18 +49,19 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
 
 def facts_of(fish_id: str) -> list[Fact]:
     """Facts that stand, oldest first."""
-    return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id))
+    return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
 
 
 def measurements_of(fish_id: str) -> list[Measurement]:
     """Measurements that stand, oldest first."""
     rows = Measurement.select().where(Measurement.fish == fish_id).order_by(Measurement.id)
-    return _standing(rows)
+    return _standing(rows, Measurement)
 
 
 def weighings_of(fish_id: str) -> list[Weighing]:
     """Weighings that stand, oldest first."""
-    return _standing(Weighing.select().where(Weighing.fish == fish_id).order_by(Weighing.id))
+    rows = Weighing.select().where(Weighing.fish == fish_id).order_by(Weighing.id)
+    return _standing(rows, Weighing)
 
 
 def weighing(weighing_id: str) -> Weighing:
@@ -79,7 +80,7 @@ def weighings_of_trip(trip_id: str) -> list[Weighing]:
         .where(FishNow.trip == trip_id, FishNow.stage != "withdrawn")
         .order_by(Weighing.id)
     )
-    return _standing(rows)
+    return _standing(rows, Weighing)
 
 
 def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
@@ -120,12 +121,14 @@ def now(fish_id: str) -> FishNow:
     return row
 
 
-def of_trip(trip_id: str, stages: Iterable[str] = ()) -> list[tuple[Fish, FishNow]]:
+def states_of_trip(trip_id: str) -> list[FishNow]:
+    """What is true of each of a trip's fish that stand."""
+    return list(FishNow.select().where(FishNow.trip == trip_id, FishNow.stage != "withdrawn"))
+
+
+def of_trip(trip_id: str) -> list[tuple[Fish, FishNow]]:
     """A trip's fish that stand, in the order they were landed."""
-    where = (FishNow.trip == trip_id) & (FishNow.stage != "withdrawn")
-    if wanted := list(stages):
-        where &= FishNow.stage.in_(wanted)
-    states = {row.fish_id: row for row in FishNow.select().where(where)}
+    states = {row.fish_id: row for row in states_of_trip(trip_id)}
     rows = Fish.select().where(Fish.trip == trip_id).order_by(Fish.landed_at, Fish.id)
     return [(row, states[row.id]) for row in rows if row.id in states]
 
@@ -148,7 +151,7 @@ def count() -> int:
     return Fish.select().count()
 
 
-def _standing(query):
-    rows = list(query)
-    undone = entries.undone_among([row.id for row in rows])
-    return [row for row in rows if row.id not in undone]
+def _standing(query, model):
+    """The rows of a query that were not taken back."""
+    taken_back = Undo.select().where(Undo.target_id == model.id)
+    return list(query.where(~fn.EXISTS(taken_back)))

@@ -10,6 +10,7 @@ from lepidos.core.catch import weight_from_length
 from lepidos.core.species import LengthType
 from lepidos.core.units import LB_KG, format_mass, format_range, parse_length_m
 from lepidos.stations.house import House
+from lepidos.stations.table import scale_display
 from lepidos.stations.takeback import TakeBack, take_back
 from lepidos.web.forms import Form, system_of
 from lepidos.web.render import after, house_of, page
@@ -62,16 +63,18 @@ def live_weight(request: Request) -> dict[str, str]:
 
 @router.get("/live/scale")
 def live_scale(request: Request) -> dict[str, str | bool]:
-    """The scale's display in the crew's units. 503 when it does not answer."""
+    """The scale's display in the crew's units; a silent scale is a display too."""
     imperial = system_of(request) == "imperial"
-    reading = house_of(request).scale.read()
+    reading = scale_display(house_of(request))
+    if isinstance(reading, str):
+        return {"shown": "–", "steady": False, "off": True, "note": reading}
 
     def show(kg: float) -> str:
         # + 0.0 turns a rounded minus zero into zero
         return f"{round(kg / LB_KG, 2) + 0.0:.2f}" if imperial else f"{round(kg, 3) + 0.0:.3f}"
 
     tray = f"tray {show(reading.tare_kg)} taken off" if reading.tare_kg else ""
-    return {"shown": show(reading.kg), "steady": reading.steady, "note": tray}
+    return {"shown": show(reading.kg), "steady": reading.steady, "off": False, "note": tray}
 
 
 @router.get("/health")

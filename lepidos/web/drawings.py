@@ -18,14 +18,14 @@ from lepidos.stations.table import TableView
 from lepidos.stations.yieldbook import BookRow
 
 # A species' drawing never changes while the app runs, and costs some milliseconds.
-_DRAWN: WeakKeyDictionary[Body, dict[bool, tuple[str, str]]] = WeakKeyDictionary()
+_DRAWN: WeakKeyDictionary[Body, dict[bool, tuple[svg.Frame, str]]] = WeakKeyDictionary()
 
 
 def fish_svg(guide: Guide, species: Species, detail: bool = True) -> Markup:
     """A fish on its own, as wide as its box."""
-    view_box, group = _drawn(guide, species.key, detail)
+    window, group = _drawn(guide, species.key, detail)
     return Markup(  # noqa: S704 - made of numbers and class names only
-        f'<svg class="fish" viewBox="{view_box}" role="img" '
+        f'<svg class="fish" viewBox="{window.view_box}" role="img" '
         f'aria-label="{escape(species.name)}">{group}</svg>'
     )
 
@@ -41,7 +41,7 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
 
 def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:
     """The window of each species' drawing, for a picture of its own around a `<use>`."""
-    return {key: _drawn(guide, key, True)[0] for key in keys}
+    return {key: _drawn(guide, key, True)[0].view_box for key in keys}
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,7 @@ def on_slab(guide: Guide, rows: tuple[SlabFish, ...], width_m: float) -> tuple[O
     """Every fish at the slab's scale."""
     placed = []
     for row in rows:
-        window = svg.frame(guide.body_of(row.species))
+        window = _drawn(guide, row.species.key, True)[0]
         placed.append(
             OnSlab(row, row.total_length_m * window.width / svg.UNIT / width_m, window.view_box)
         )
@@ -143,9 +143,9 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         )
     key = table.present.cut if table.present else ""
     cut = next((c for c in plan.cuts if c.key == key), None)
-    view_box, fish = _drawn(guide, species.key, True)
+    window, fish = _drawn(guide, species.key, True)
     return BenchDrawing(
-        view_box,
+        window.view_box,
         svg.flip(species),
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
@@ -311,13 +311,12 @@ def _loop(points: list[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points) + "Z"
 
 
-def _drawn(guide: Guide, key: str, detail: bool) -> tuple[str, str]:
-    """View box and group of a species."""
+def _drawn(guide: Guide, key: str, detail: bool) -> tuple[svg.Frame, str]:
+    """Window and group of a species."""
     species = guide.species[key]
     body = guide.body_of(species)
     kept = _DRAWN.setdefault(body, {})
     if detail not in kept:
         group = svg.fish_group(species, body, detail)
-        box = svg.frame(body).view_box
-        kept[detail] = (box, f'<g transform="{svg.flip(species)}">{group}</g>')
+        kept[detail] = (svg.frame(body), f'<g transform="{svg.flip(species)}">{group}</g>')
     return kept[detail]

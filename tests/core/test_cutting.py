@@ -10,7 +10,7 @@ from lepidos.guide.library import load_guide
 GUIDE = load_guide()
 
 
-def plan(key: str, kg: float, cm: float, **more: object):  # noqa: ANN201
+def plan(key: str, kg: float, cm: float, **more: object):
     species = GUIDE.one(key)
     fish = FishToCut(kg, cm / 100, **more)
     return plan_cut(fish, species, GUIDE.plan_of(species), GUIDE.pieces)

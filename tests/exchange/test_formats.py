@@ -23,7 +23,7 @@ from tests.house import NOON
 GUIDE = load_guide()
 
 
-def label(**changes: object):  # noqa: ANN201
+def label(**changes: object):
     values = {
         "species": "pollack", "cut": "fillet", "skin": "on", "servings": 2, "weight": "458 g",
         "caught": date(2026, 7, 14), "packed": date(2026, 7, 14), "best": date(2027, 3, 14),

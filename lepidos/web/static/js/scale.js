@@ -1,7 +1,7 @@
 // The bench scale's display, asked for a few times a second while the page is seen.
 "use strict";
 document.addEventListener("alpine:init", () => {
-  const silent = { shown: "–", note: "The scale does not answer. Type the weight.", off: true };
+  const silent = { shown: "–", note: "The app does not answer.", off: true };
   window.Alpine.data("scale", () => ({
     shown: "–", lamp: "…", lampClass: "moving", note: "",
     init() { this.poll(); },

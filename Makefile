@@ -1,0 +1,37 @@
+# make demo   sets everything up and starts the app on an invented day
+# make run    the same on your own data
+# make test   sets everything up and runs every check
+VENV   := .venv
+BIN    := $(VENV)/bin
+SOURCE := lepidos tests bench scripts
+
+.PHONY: demo run test check bench screenshots clean setup setup-dev
+
+demo: setup
+	@$(BIN)/lepidos demo $(ARGS)
+
+run: setup
+	@$(BIN)/lepidos run $(ARGS)
+
+test: setup-dev
+	@scripts/check.sh
+
+bench: setup-dev
+	$(BIN)/python -m bench.pages
+
+screenshots: setup-dev
+	@scripts/screenshots.sh
+
+setup: $(VENV)/.ready
+setup-dev: $(VENV)/.ready-dev
+
+$(VENV)/.ready: requirements.txt pyproject.toml scripts/setup.sh
+	@scripts/setup.sh run
+	@touch $@
+
+$(VENV)/.ready-dev: requirements.txt requirements-dev.txt pyproject.toml scripts/setup.sh
+	@scripts/setup.sh dev
+	@touch $@ $(VENV)/.ready
+
+clean:
+	rm -rf $(VENV) .mypy_cache .ruff_cache .hypothesis .coverage .import_linter_cache lepidos.egg-info

@@ -1,0 +1,126 @@
+"""A large data file for measuring: many trips, 20,000 fish and 100,000 bags, written directly.
+
+Rows are made by SQL in bulk and not through the stations, which would take an hour; the derived
+tables are filled as the stations would. Figures are invented; only the amounts matter.
+"""
+
+import sqlite3
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from random import Random
+
+from lepidos.core.labels import ALPHABET, check_sign
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+
+PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
+
+
+def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80) -> str:
+    """Make the file at `path`; returns the id of its newest trip."""
+    Store.open(path).close()
+    rng = Random(20)
+    ids = IdMaker(rng)
+    start = datetime(2019, 1, 1, 6, tzinfo=UTC)
+    file = sqlite3.connect(path)
+    file.execute("PRAGMA synchronous = OFF")
+    place_ids = [ids.new(start) for _ in range(6)]
+    file.executemany(
+        "INSERT INTO place VALUES (?, ?)", [(p, f"place {k}") for k, p in enumerate(place_ids)]
+    )
+    trips, landed, measured, facts, weighed, now = [], [], [], [], [], []
+    parties, sealed, portions, moves, bag_now, sides = [], [], [], [], [], []
+    trip = ""
+    for number in range(fish):
+        at = start + timedelta(days=7 * (number // per_trip), minutes=4 * (number % per_trip))
+        stamp = at.strftime("%Y-%m-%dT%H:%M:%S.000Z")
+        if number % per_trip == 0:
+            trip, party = ids.new(at), ids.new(at)
+            day = at.date().isoformat()
+            trips.append((trip, "Marram Lass", "boat", "Skarrow Quay", day, "UTC", stamp))
+            parties.append((party, trip, "Tolland"))
+        key = ids.new(at)
+        kg = round(rng.uniform(1.2, 4.5), 3)
+        landed.append((key, trip, f"P{number % per_trip + 1}", "pollack", party, None, "on", stamp))
+        measured.append(
+            (ids.new(at), key, "length", (kg / 0.0095) ** (1 / 3.05) / 10, "total", "typed", stamp)
+        )
+        measured.append((ids.new(at), key, "whole", kg, "", "typed", stamp))
+        facts.append((ids.new(at), key, "bled", stamp))
+        # on the newest trip every other fish still lies on the slab
+        if number >= fish - per_trip and number % 2:
+            length = measured[-2][3]
+            now.append((key, trip, "pollack", "slab", "bled", length, "total", kg, None, 0.0, 0.0))
+            continue
+        facts.append((ids.new(at), key, "closed", stamp))
+        for piece, side in PIECES:
+            share = {"gut": 0.13, "fillet": 0.21, "head": 0.2, "frame": 0.13}[piece]
+            row = ids.new(at)
+            weighed.append((row, key, piece, side, round(kg * share, 3), "scale", stamp))
+            if piece == "fillet":
+                sides.append((row, trip, party, kg * share, at, stamp))
+        now.append(
+            (
+                key,
+                trip,
+                "pollack",
+                "done",
+                "bled closed",
+                measured[-2][3],
+                "total",
+                kg,
+                None,
+                kg * 0.88,
+                kg * 0.42,
+            )
+        )
+    used: set[str] = set()
+    for number in range(bags):
+        row, its_trip, its_party, kg, at, stamp = sides[number % len(sides)]
+        code = ""
+        while not code or code in used:
+            body = "".join(rng.choice(ALPHABET) for _ in range(5))
+            code = body + check_sign(body)
+        used.add(code)
+        bag, place = ids.new(at), rng.choice(place_ids)
+        best = (at + timedelta(days=240)).date().isoformat()
+        day = at.date().isoformat()
+        # the oldest three quarters have been eaten, as in a real season
+        state = "out" if number % len(sides) < len(sides) * 3 // 4 else "in"
+        sealed.append(
+            (
+                bag,
+                code,
+                its_trip,
+                its_party,
+                "pollack",
+                "fillet",
+                0,
+                "on",
+                1,
+                kg / 3,
+                0,
+                day,
+                day,
+                best,
+                stamp,
+            )
+        )
+        portions.append(
+            (ids.new(at), bag, row, number // len(sides), 0.0, 0.1, 0.333, kg / 3, 0.2, 0.4, 1, 1)
+        )
+        moves.append((ids.new(at), bag, "in", place, "", stamp))
+        if state == "out":
+            moves.append((ids.new(at), bag, "out", place, "to eat", stamp))
+        bag_now.append((bag, its_trip, state, place, best))
+    for table, rows in (
+        ("trip", trips), ("party", parties), ("fish", landed), ("measurement", measured),
+        ("fact", facts), ("weighing", weighed), ("fish_now", now), ("bag", sealed),
+        ("portion", portions), ("move", moves), ("bag_now", bag_now),
+    ):  # fmt: skip
+        marks = ", ".join("?" * len(rows[0]))
+        file.executemany(f"INSERT INTO {table} VALUES ({marks})", rows)
+    file.execute("ANALYZE")
+    file.commit()
+    file.close()
+    return trip

@@ -1,0 +1,31 @@
+#!/usr/bin/env bash
+# Every check, each of them run even when an earlier one failed; the count of the tests comes last.
+set -uo pipefail
+cd "$(dirname "$0")/.."
+bin=.venv/bin
+failed=0
+
+step() {
+  printf '\n== %s\n' "$1"; shift
+  "$@" || { failed=$((failed + 1)); printf '!! failed: %s\n' "$*"; }
+}
+
+step "format" $bin/ruff format --check --quiet lepidos tests bench scripts
+step "lint" $bin/ruff check --quiet lepidos tests bench scripts
+step "types" $bin/mypy
+step "import contract" $bin/lint-imports --no-cache
+step "templates" $bin/djlint lepidos/web/templates --lint --quiet
+
+printf '\n== tests\n'
+log=$(mktemp)
+$bin/coverage run scripts/run_tests.py 2>&1 | tee "$log" | grep -v '^{'
+count=$(grep -E '^[0-9]+ passed, [0-9]+ failed' "$log" | tail -n 1)
+rm -f "$log"
+step "coverage of the core" $bin/coverage report
+
+passed=$(sed -nE 's/^([0-9]+) passed.*/\1/p' <<<"$count")
+broken=$(sed -nE 's/.* ([0-9]+) failed.*/\1/p' <<<"$count")
+if [ -z "$passed" ] || [ "$passed" = 0 ]; then echo "no test ran"; failed=$((failed + 1)); fi
+total=$((${broken:-0} + failed))
+echo "${passed:-0} passed, $total failed"
+[ "$total" = 0 ]

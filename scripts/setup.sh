@@ -1,0 +1,39 @@
+#!/usr/bin/env bash
+# Makes the virtual environment; with "dev" also what the checks need, Chromium among it.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+
+say() { printf '%s\n' "$*" >&2; }
+
+# Debian package by package name, when we may install it; a clear sentence when we may not.
+need_package() {
+  if [ "$(id -u)" = 0 ]; then sudo=""; elif command -v sudo >/dev/null && sudo -n true 2>/dev/null; then sudo="sudo"; else
+    say "Lepidos needs the Debian package $1. Install it with: sudo apt-get install $1"; exit 1
+  fi
+  say "Installing the Debian package $1 …"
+  $sudo apt-get install -y -qq "$1" >/dev/null 2>&1 || { $sudo apt-get update -qq >/dev/null && $sudo apt-get install -y -qq "$1" >/dev/null; } ||
+    { say "The Debian package $1 could not be installed. Install it by hand: apt-get install $1"; exit 1; }
+}
+
+python=""
+for candidate in python3.11 python3; do
+  if command -v "$candidate" >/dev/null && "$candidate" -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))'; then python="$candidate"; break; fi
+done
+if [ -z "$python" ]; then need_package python3.11; python=python3.11; fi
+
+if [ ! -x .venv/bin/pip ]; then
+  "$python" -c 'import ensurepip, venv' 2>/dev/null || need_package python3-venv
+  say "Making the virtual environment …"
+  rm -rf .venv
+  "$python" -m venv .venv
+fi
+
+quiet=(--quiet --disable-pip-version-check)
+say "Installing what Lepidos stands on …"
+if [ "${1:-run}" = dev ]; then
+  .venv/bin/pip install "${quiet[@]}" -r requirements-dev.txt
+  command -v chromium >/dev/null || command -v chromium-browser >/dev/null || need_package chromium
+else
+  .venv/bin/pip install "${quiet[@]}" -r requirements.txt
+fi
+.venv/bin/pip install "${quiet[@]}" --no-deps --editable .

