@@ -63,6 +63,11 @@ class Slab:
     waiting: tuple[SlabFish, ...]
     further: tuple[SlabFish, ...]
 
+    @property
+    def last(self) -> SlabFish | None:
+        """The fish that was entered last: the next one is often of its kind."""
+        return max((*self.waiting, *self.further), key=lambda f: str(f.fish.id), default=None)
+
 
 def land_fish(house: House, key: str, order: LandFish) -> Done:
     """Land one fish. Raises Refused with the fields that cannot be, or Unknown for the trip."""

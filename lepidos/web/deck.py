@@ -23,6 +23,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
     slab = deck.view_slab(house, trip_id)
     width_m = drawings.slab_width_m(slab.waiting)
     placed = drawings.on_slab(house.guide, slab.waiting, width_m)
+    newest = slab.last.species if slab.last else None
     recent = [f.species.key for f in (*slab.waiting, *slab.further)]
     return page(
         request,
@@ -31,10 +32,11 @@ def show_deck(request: Request, trip_id: str) -> Response:
         here="deck",
         shelves=_shelves(placed),
         finished=slab.further,
+        last=slab.last,
         width_m=width_m,
         ruler=drawings.ruler(width_m, system_of(request)),
         symbols=drawings.symbols(house.guide, {f.species.key for f in slab.waiting}),
-        species=sorted(house.guide.species.values(), key=lambda s: (-recent.count(s.key), s.name)),
+        species=sorted(house.guide.species.values(), key=lambda s: (s is not newest, -recent.count(s.key), s.name)),
     )  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from markupsafe import Markup, escape
 
 from lepidos.core.anatomy import Body, zone_polygon
 from lepidos.core.bodyplan import Cut
+from lepidos.core.cutting import Slot
 from lepidos.core.species import Species
 from lepidos.core.units import IN_M, System, format_length, format_mass
 from lepidos.exchange import qr, svg
@@ -94,9 +95,10 @@ def ruler(width_m: float, system: System) -> Ruler:
 
 @dataclass(frozen=True)
 class BenchZone:
-    """A zone of the drawing: its path, what to say on it, and how it stands."""
+    """A zone of the drawing: its path, what a touch weighs, what to say, how it stands."""
 
     piece: str
+    slot: str
     path: str
     name: str
     weight: str
@@ -133,6 +135,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         zones.append(
             BenchZone(
                 zone.piece,
+                Slot(zone.piece, side if sided else "").key,
                 svg.path_of(zone_polygon(body, plan, zone.key), True),
                 zone.name,
                 format_mass(kg, system) if kg else "",

