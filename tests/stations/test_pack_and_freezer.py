@@ -184,9 +184,10 @@ class FreezerTest(PackTest):
         return freezer.take_out(self.house, self.key(), freezer.TakeOut(code, why)).subject_id
 
     def test_first_expiring_comes_first(self) -> None:
+        # sealed later, but a fatty fish: its months are fewer
+        lean = self.seal(self.side_a, 0).subject_id
         mackerel = self.land(self.trip, "mackerel", 37).subject_id
         oily = self.seal(self.weigh(mackerel, "fillet.A", 0.13).subject_id).subject_id
-        lean = self.seal(self.side_a, 0).subject_id
         self.put(self.place(), self.code_of(lean), self.code_of(oily))
         rows = freezer.view_freezer(self.house, self.trip).rows
         self.assertEqual([r.bag.id for r in rows], [oily, lean])
