@@ -81,6 +81,13 @@ class BodyPlan(Sourced):
     pieces: tuple[PlannedPiece, ...]
     steps: tuple[Step, ...]
 
+    def call(self, piece: str, side: str) -> str:
+        """What a piece is called here: "fillet A", and on a flatfish "fillet, blind side"."""
+        if not side:
+            return piece
+        name = self.side_names[side]
+        return f"{piece} {side}" if name == f"side {side}" else f"{piece}, {name}"
+
     def zone(self, key: str) -> Zone:
         """The zone of that key. Raises KeyError."""
         return next(z for z in self.zones if z.key == key)

@@ -54,11 +54,7 @@ class PieceRow:
     species: Species
     party: str
     packed_share: float
-
-    @property
-    def name(self) -> str:
-        """ "fillet A" or "roe"."""
-        return f"{self.piece.name} {self.weighing.side}".strip()
+    name: str
 
 
 @dataclass(frozen=True)
@@ -241,14 +237,9 @@ def _row(
     house: House, view: TripView, weighing: Weighing, fish: Fish, packed_share: float
 ) -> PieceRow:
     party = next((p.name for p in view.parties if p.id == fish.party_id), "")
-    return PieceRow(
-        weighing,
-        fish,
-        house.guide.piece(weighing.piece),
-        house.guide.one(fish.species),
-        party,
-        packed_share,
-    )
+    piece, species = house.guide.piece(weighing.piece), house.guide.one(fish.species)
+    name = house.guide.plan_of(species).call(piece.name, weighing.side)
+    return PieceRow(weighing, fish, piece, species, party, packed_share, name)
 
 
 def _waiting(house: House, view: TripView) -> list[PieceRow]:

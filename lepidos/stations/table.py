@@ -144,8 +144,8 @@ def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
             method=method,
         )
         fishes.refresh(fish.id, house.is_fillet)
-        side = f" {order.side}" if order.side else ""
-        what = f"{fish.code} {piece.name}{side}: {format_mass(kg, order.system)}"
+        name = house.guide.plan_of(species).call(piece.name, order.side)
+        what = f"{fish.code} {name}: {format_mass(kg, order.system)}"
         return Done("weighing", row.id, what, _question(house, fish.id, order, kg))
 
     return once(house, key, "table.weigh", order, do)

@@ -68,8 +68,9 @@ def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
         raise Conflict(f"{fish.code} is finished; open it again first")
     entries.undo(house.ids, "weighing", weighing_id, at)
     fishes.refresh(fish.id, house.is_fillet)
-    name = house.guide.piece(row.piece).name
-    return f"{fish.code} {name} {row.side}".rstrip() + " taken back"
+    plan = house.guide.plan_of(house.guide.one(fish.species))
+    name = plan.call(house.guide.piece(row.piece).name, row.side)
+    return f"{fish.code} {name} taken back"
 
 
 def _undo_bag(house: House, bag_id: str, at: datetime) -> str:

@@ -25,6 +25,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
     placed = drawings.on_slab(house.guide, slab.waiting, width_m)
     newest = slab.last.species if slab.last else None
     recent = [f.species.key for f in (*slab.waiting, *slab.further)]
+    species = house.guide.species.values()
     return page(
         request,
         "deck.html",
@@ -36,8 +37,8 @@ def show_deck(request: Request, trip_id: str) -> Response:
         width_m=width_m,
         ruler=drawings.ruler(width_m, system_of(request)),
         symbols=drawings.symbols(house.guide, {f.species.key for f in slab.waiting}),
-        species=sorted(house.guide.species.values(), key=lambda s: (s is not newest, -recent.count(s.key), s.name)),
-    )  # fmt: skip
+        species=sorted(species, key=lambda s: (s is not newest, -recent.count(s.key), s.name)),
+    )
 
 
 @router.post("/trips/{trip_id}/fish")

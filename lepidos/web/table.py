@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.core.bodyplan import Piece
+from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.stations import table
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
@@ -52,7 +52,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         drawing=drawings.bench(house.guide, view, system, side),
         strip=drawings.strip(house.guide, view, system),
         pieces=house.guide.pieces,
-        others=_others(view, house.guide.pieces),
+        others=_others(view, plan, house.guide.pieces),
     )
 
 
@@ -98,7 +98,9 @@ def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     return after(key, f"/fish/{fish_id}")
 
 
-def _others(view: table.TableView, pieces: dict[str, Piece]) -> list[tuple[str, str]]:
+def _others(
+    view: table.TableView, plan: BodyPlan, pieces: dict[str, Piece]
+) -> list[tuple[str, str]]:
     """Every slot that can be weighed but is not the next one: (key, name)."""
     planned = [s.key for s in view.plan.slots]
     loose = [k for k, p in pieces.items() if not p.sided and k not in planned]
@@ -107,5 +109,5 @@ def _others(view: table.TableView, pieces: dict[str, Piece]) -> list[tuple[str, 
     for key in [*planned, *loose]:
         if key != following:
             piece, _, side = key.partition(".")
-            found.append((key, f"{pieces[piece].name} {side}".strip()))
+            found.append((key, plan.call(pieces[piece].name, side)))
     return found

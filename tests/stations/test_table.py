@@ -100,6 +100,11 @@ class WeighingTest(TableTest):
             self.assertIn(field, caught.exception.problems)
         self.assertEqual(self.view().weighings, ())
 
+    def test_a_flatfishs_sides_are_called_eyed_and_blind(self) -> None:
+        plaice = self.land(self.trip, "plaice", 43).subject_id
+        done = self.weigh(plaice, "back_fillet.B", 0.08)
+        self.assertEqual(done.sentence, "PL1 back fillet, blind side: 80 g")
+
     def test_an_odd_piece_is_booked_and_asked_about(self) -> None:
         done = self.weigh(self.fish, "belly.A", 0.92)
         self.assertRegex(done.question, r"920 g for the belly of this fish\? Usually \d+ to \d+ g")
