@@ -88,6 +88,73 @@ class CalcTest(unittest.TestCase):
         usual = self.run_json("yield", "--species", "cod", "--round-kg", "3")
         self.assertAlmostEqual(usual["value_kg"], 3 * 0.43)
 
+    def test_cooling_by_diameter_and_by_species(self) -> None:
+        plain = self.run_json(
+            "cooling",
+            "--diameter-cm",
+            "10",
+            "--medium-c",
+            "0",
+            "--h",
+            "120",
+            "--start-c",
+            "15",
+            "--time-min",
+            "120",
+        )
+        back = self.run_json(
+            "cooling",
+            "--diameter-cm",
+            "10",
+            "--medium",
+            "drained_ice",
+            "--start-c",
+            "15",
+            "--target-c",
+            str(plain["core_c"]),
+        )
+        self.assertAlmostEqual(back["time_min"], 120, places=4)
+        self.assertAlmostEqual(plain["biot"], 12.0)
+        flat = self.run_json(
+            "cooling",
+            "--species",
+            "plaice",
+            "--length-cm",
+            "43",
+            "--medium",
+            "ice_slurry",
+            "--target-c",
+            "4",
+        )
+        self.assertEqual(flat["shape"], "slab")
+        never = self.run_json(
+            "cooling", "--diameter-cm", "10", "--medium", "drained_ice", "--target-c", "-1"
+        )
+        self.assertEqual((never["never"], never["time_min"]), (True, None))
+
+    def test_ice_spoilage_and_histamine(self) -> None:
+        found = self.run_json(
+            "ice",
+            "--fish-kg",
+            "10",
+            "--from-c",
+            "25",
+            "--box-ua-w-per-k",
+            "1.5",
+            "--outside-c",
+            "20",
+            "--hours",
+            "12",
+        )
+        self.assertAlmostEqual(found["ice_to_cool_fao_kg"], 2.5)
+        self.assertAlmostEqual(found["ice_kg"], 10 * 3.6 * 25 / 334 + 1.5 * 20 * 43_200 / 334_000)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "history.csv"
+            path.write_text("minutes,celsius\n0,10\n1440,10\n")
+            self.assertAlmostEqual(self.run_json("spoilage", str(path))["ice_days"], 4.0)
+            clock = self.run_json("histamine", str(path), "--warmest-c", "29")
+        self.assertEqual((clock["chill_within_hours"], clock["hours_left"]), (6.0, 8.0 - 24.0))
+
     def test_without_json_it_prints_one_line_a_figure(self) -> None:
         result = CliRunner().invoke(calc, ["units", "--value", "1", "--from", "in", "--to", "cm"])
         self.assertEqual(result.output, "value: 2.54\nunit: cm\n")
@@ -106,6 +173,11 @@ class CalcTest(unittest.TestCase):
             (["calc", "balance", "--round-kg", "2", "--part", "gut=heavy"], "is no part"),
             (["calc", "units", "--value", "nan", "--from", "kg", "--to", "lb"], "value must be"),
             (["calc", "keeping", "--species", "cod", "--packed", "soon"], "is no date"),
+            (["calc", "cooling", "--diameter-cm", "9", "--target-c", "4"], "Give --medium"),
+            (
+                ["calc", "cooling", "--diameter-cm", "9", "--medium", "snow", "--target-c", "4"],
+                "no medium called",
+            ),
         ):
             with self.subTest(words=words):
                 result = lepidos(*words)

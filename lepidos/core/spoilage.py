@@ -1,0 +1,126 @@
+"""What warm time costs: ice-days used, and the clock of histamine."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from lepidos.core.errors import OutOfRange, require
+
+Climate = Literal["temperate", "tropical"]
+DAY_S = 86_400.0
+
+
+def spoilage_rate(celsius: float, climate: Climate = "temperate") -> float:
+    """How many times faster than on ice at 0 °C a fish spoils.
+
+    Temperate (1 + 0.1·T)², held at 0 below −10 °C, where the square would turn up again; tropical
+    exp(0.12·T). Olley & Ratkowsky; Dalgaard; FAO Fisheries Technical Paper 348 (memory).
+
+    Args: −60 to 60 °C. Raises: OutOfRange.
+    Example: at 10 °C a day is worth four on ice.
+        >>> spoilage_rate(10.0)
+        4.0
+    """
+    require("temperature", celsius, -60, 60, "°C")
+    return float(_rates(np.array([celsius]), climate)[0])
+
+
+def ice_days(
+    seconds: Sequence[float], celsius: Sequence[float], climate: Climate = "temperate"
+) -> float:
+    """Days on ice that a temperature history was worth: ∫ rate dt.
+
+    The temperature runs straight between its points and the rate is integrated along it (8 parts
+    a stretch, Simpson), never held in steps.
+
+    Args: at least 2 points, times rising, −60 to 60 °C. Raises: OutOfRange.
+    """
+    times, temperatures = _history(seconds, celsius)
+    parts = np.linspace(0, 1, 17)
+    along = temperatures[:-1, None] + np.diff(temperatures)[:, None] * parts
+    simpson = np.ones(17)
+    simpson[1:-1:2], simpson[2:-1:2] = 4, 2
+    mean = _rates(along, climate) @ simpson / simpson.sum()
+    return float(np.sum(mean * np.diff(times)) / DAY_S)
+
+
+@dataclass(frozen=True)
+class HistamineClock:
+    """Hours used of hours allowed, for the landing and for the time above 4.4 °C after it."""
+
+    hours_to_chill: float
+    hours_above: float
+    allowed_above: float
+    past_21: bool
+
+    @property
+    def left(self) -> float:
+        """Hours left above 4.4 °C; negative when over."""
+        return self.allowed_above - self.hours_above
+
+
+def hours_until_chilled_by(warmest_c: float, gutted: bool = False) -> float:
+    """Hours from death within which a histamine fish should be in ice or colder.
+
+    FDA *Fish and Fishery Products Hazards and Controls Guidance*, chapter 7 (memory): 6 h when air or
+    water was above 28.3 °C, 9 h below that, 12 h when it was also gutted. Local guidance decides.
+    """
+    require("warmest air or water", warmest_c, -5, 50, "°C")
+    if warmest_c > 28.3:
+        return 6.0
+    return 12.0 if gutted else 9.0
+
+
+def histamine_clock(
+    seconds: Sequence[float], celsius: Sequence[float], limit_c: float = 4.4, warm_c: float = 21.0
+) -> HistamineClock:
+    """Time above 4.4 °C after chilling: 4 h in all when any of it was above 21 °C, else 8 h.
+
+    FDA guidance, chapter 7 (memory). Crossing times come from straight lines between the points.
+    """
+    times, temperatures = _history(seconds, celsius)
+    above = _time_above(times, temperatures, limit_c)
+    chilled = np.nonzero(temperatures <= limit_c)[0]
+    to_chill = float(times[chilled[0]] - times[0]) if len(chilled) else float(times[-1] - times[0])
+    past = bool((temperatures > warm_c).any())
+    return HistamineClock(to_chill / 3600, above / 3600, 4.0 if past else 8.0, past)
+
+
+def _rates(
+    celsius: "np.ndarray[tuple[int, ...], np.dtype[np.float64]]", climate: Climate
+) -> "np.ndarray[tuple[int, ...], np.dtype[np.float64]]":
+    if climate == "tropical":
+        return np.exp(0.12 * celsius)
+    return np.asarray(np.clip(1 + 0.1 * celsius, 0, None) ** 2)
+
+
+def _history(
+    seconds: Sequence[float], celsius: Sequence[float]
+) -> tuple[
+    "np.ndarray[tuple[int], np.dtype[np.float64]]", "np.ndarray[tuple[int], np.dtype[np.float64]]"
+]:
+    require("number of points", len(seconds), 2, 1e7, "")
+    if len(celsius) != len(seconds):
+        raise OutOfRange("temperatures", len(celsius), len(seconds), len(seconds), "")
+    times, temperatures = np.asarray(seconds, float), np.asarray(celsius, float)
+    for value in temperatures:
+        require("temperature", float(value), -60, 60, "°C")
+    if not np.isfinite(times).all() or (np.diff(times) <= 0).any():
+        raise OutOfRange("times", float(np.min(np.diff(times))), 0, 1e9, "s apart, rising")
+    return times, temperatures
+
+
+def _time_above(
+    times: "np.ndarray[tuple[int], np.dtype[np.float64]]",
+    temperatures: "np.ndarray[tuple[int], np.dtype[np.float64]]",
+    limit_c: float,
+) -> float:
+    over = temperatures - limit_c
+    a, b, spans = over[:-1], over[1:], np.diff(times)
+    share = np.where((a > 0) & (b > 0), 1.0, 0.0)
+    crossing = (a > 0) != (b > 0)
+    step = np.where(b == a, 1.0, b - a)
+    down = np.where(a > 0, -a / step, 1 + a / step)
+    return float(np.sum(np.where(crossing, down, share) * spans))
