@@ -155,6 +155,29 @@ class CalcTest(unittest.TestCase):
             clock = self.run_json("histamine", str(path), "--warmest-c", "29")
         self.assertEqual((clock["chill_within_hours"], clock["hours_left"]), (6.0, 8.0 - 24.0))
 
+    def test_bench_proves_a_small_table_and_improves_a_large_one(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "table.json"
+            small = [
+                {"key": "M1", "cut_min": 4, "by_min": 5, "kind": "dark"},
+                {"key": "C1", "cut_min": 9},
+            ]
+            path.write_text(json.dumps({"fish": small, "cutters": ["Ines"]}))
+            proven = self.run_json("bench", str(path))
+            large = [
+                {"key": f"P{k}", "cut_min": [5 + k % 7, 6], "by_min": 30 + 3 * k} for k in range(24)
+            ]
+            path.write_text(json.dumps({"fish": large, "cutters": ["Ines", "Tobias"]}))
+            found = self.run_json("bench", str(path), "--seconds", "0.2")
+            path.write_text(json.dumps({"fish": [{"key": "P1", "cut_min": "soon"}]}))
+            with self.assertRaisesRegex(ValueError, "fish.0.cut_min"):
+                self.run_json("bench", str(path))
+        self.assertTrue(proven["proven"])
+        self.assertEqual([t["key"] for t in proven["turns"]], ["M1", "C1"])
+        self.assertEqual((proven["weighted_lateness_min"], proven["clear_min"]), (0.0, 13.0))
+        self.assertFalse(found["proven"])
+        self.assertLessEqual(found["weighted_lateness_min"], found["dispatch_rule_lateness_min"])
+
     def test_without_json_it_prints_one_line_a_figure(self) -> None:
         result = CliRunner().invoke(calc, ["units", "--value", "1", "--from", "in", "--to", "cm"])
         self.assertEqual(result.output, "value: 2.54\nunit: cm\n")

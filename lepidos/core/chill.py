@@ -164,7 +164,7 @@ def time_to(
     target_c: float,
     length_m: float = math.inf,
 ) -> float:
-    """Seconds until the core is at `target_c`; infinite when the medium can never bring it there."""
+    """Seconds until the core is at `target_c`; infinite when it never gets there."""
     core_temperature(shape, size_m, start_c, medium_c, h, 0.0, length_m)
     require("target temperature", target_c, -60, 60, "°C")
     if (target_c - start_c) * (medium_c - start_c) <= 0:

@@ -1,0 +1,371 @@
+"""The order of work at the bench: which fish next, at whose board, and when the table is clear.
+
+Minimise weighted lateness, then the finish. A dispatch rule answers at once (apparent tardiness
+cost with setups: Lee, Bhaskaran & Pinedo 1997, memory); annealing improves it; small tables are
+solved exactly. The caller owns the clock and the generator, so every answer can be replayed.
+"""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from random import Random
+
+from lepidos.core.errors import BadInput, require
+
+MOST_EXACT = 9  # fish that full enumeration by subsets still answers in a second or two
+# How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
+# of these is taken (values from the usual range of the literature, memory).
+LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
+
+Sequences = tuple[tuple[int, ...], ...]
+
+
+@dataclass(frozen=True)
+class Job:
+    """A fish to cut: from when, by when [s], what a late second weighs, its board class.
+
+    `seconds` is the cutting time at each cutter's board, one figure a cutter.
+    """
+
+    key: str
+    release_s: float
+    deadline_s: float
+    weight: float
+    kind: str
+    seconds: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Cutter:
+    """A board: free from when [s], what was cut on it last, breaks as (start, end) [s].
+
+    `holding` are the fish that stay first at this board, in this order: in hand, or put there.
+    """
+
+    name: str
+    free_s: float = 0.0
+    last_kind: str = ""
+    breaks: tuple[tuple[float, float], ...] = ()
+    holding: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Turn:
+    """One fish at one board [s]."""
+
+    key: str
+    cutter: str
+    start_s: float
+    end_s: float
+    late_s: float
+
+
+@dataclass(frozen=True)
+class Order:
+    """An order of work: who cuts what when, its weighted lateness and finish, and what it is.
+
+    `proven` says that no order has less weighted lateness; otherwise it is the best found.
+    """
+
+    sequences: Sequences
+    turns: tuple[Turn, ...] = field(repr=False)
+    lateness: float
+    clear_s: float
+    proven: bool
+    how: str
+
+    @property
+    def cost(self) -> tuple[float, float]:
+        """Weighted lateness first, then the finish."""
+        return self.lateness, self.clear_s
+
+
+class Bench:
+    """Jobs and boards made ready for fast evaluation. Checks them once.
+
+    Raises: OutOfRange and BadInput naming the fish whose figures cannot be.
+    """
+
+    def __init__(
+        self,
+        jobs: Sequence[Job],
+        cutters: Sequence[Cutter],
+        changeovers_s: Mapping[tuple[str, str], float] | None = None,
+    ) -> None:
+        require("number of cutters", len(cutters), 1, 4, "")
+        require("number of fish", len(jobs), 0, 500, "")
+        self.jobs, self.cutters = tuple(jobs), tuple(cutters)
+        index = {job.key: i for i, job in enumerate(self.jobs)}
+        if len(index) != len(self.jobs):
+            raise BadInput("two fish have the same key")
+        for job in self.jobs:
+            require(f"{job.key} release", job.release_s, -1e7, 1e8, "s")
+            require(f"{job.key} deadline", job.deadline_s, -1e7, 1e8, "s")
+            require(f"{job.key} weight", job.weight, 0, 1e6, "")
+            if len(job.seconds) != len(cutters):
+                raise BadInput(f"{job.key}: give one cutting time a cutter")
+            for seconds in job.seconds:
+                require(f"{job.key} cutting time", seconds, 1, 86_400, "s")
+        kinds = sorted({j.kind for j in jobs} | {c.last_kind for c in cutters})
+        between = changeovers_s or {}
+        self._setup = [[float(between.get((a, b), 0.0)) for b in kinds] for a in kinds]
+        self._kind = [kinds.index(j.kind) for j in self.jobs]
+        self._first = [kinds.index(c.last_kind) for c in cutters]
+        self._held: list[tuple[int, ...]] = []
+        for cutter in cutters:
+            if missing := [k for k in cutter.holding if k not in index]:
+                raise BadInput(f"{cutter.name} holds {missing[0]}, which is not to be cut")
+            self._held.append(tuple(index[k] for k in cutter.holding))
+        taken = [i for held in self._held for i in held]
+        if len(set(taken)) != len(taken):
+            raise BadInput("one fish is held at two boards")
+        self._free = [i for i in range(len(self.jobs)) if i not in set(taken)]
+        self._seconds = [[j.seconds[k] for j in self.jobs] for k in range(len(cutters))]
+        self._release = [j.release_s for j in self.jobs]
+        self._deadline = [j.deadline_s for j in self.jobs]
+        self._weight = [j.weight for j in self.jobs]
+
+    def dispatch(self) -> Order:
+        """The answer at once: the best of a few rules, never worse than earliest deadline first
+        or weighted shortest cutting first on the same table."""
+        rules = [self._rule(look, mind) for look, mind in LOOKS]
+        rules += [self._by_deadline, self._by_weight]
+        return min((self._dispatch(rule) for rule in rules), key=lambda o: o.cost)
+
+    def by_rule(self, name: str) -> Order:
+        """One plain rule, to compare with: "deadline", "weight" or "tardiness"."""
+        rules = {
+            "deadline": self._by_deadline,
+            "weight": self._by_weight,
+            "tardiness": self._rule(*LOOKS[1]),
+        }
+        return self._dispatch(rules[name])
+
+    def improve(
+        self,
+        start: Order,
+        rng: Random,
+        rounds: int = 200_000,
+        stop: Callable[[], bool] = lambda: False,
+    ) -> Order:
+        """Annealing from `start`: moves and swaps of fish within and between boards.
+
+        Never worse than `start`. `stop` is asked now and then, so that a caller can end it early.
+        """
+        if start.proven or len(self._free) < 2 or start.lateness == 0 == len(self._free):
+            return start
+        rows = [list(s) for s in start.sequences]
+        fixed = [len(h) for h in self._held]
+        costs = [self._cost(k, rows[k]) for k in range(len(rows))]
+        best, best_cost = [list(r) for r in rows], self._total(costs)
+        present = best_cost
+        heat = max(60.0, best_cost / max(4, len(self._free)))
+        cool = (1e-3) ** (1 / max(1, rounds))
+        for turn in range(rounds):
+            if turn % 256 == 0 and stop():
+                break
+            heat *= cool
+            moved = self._neighbour(rows, fixed, rng)
+            if moved is None:
+                continue
+            changed = {k: self._cost(k, row) for k, row in moved.items()}
+            total = self._total([changed.get(k, c) for k, c in enumerate(costs)])
+            if total <= present or rng.random() < math.exp((present - total) / heat):
+                for k, row in moved.items():
+                    rows[k], costs[k] = row, changed[k]
+                present = total
+                if total < best_cost - 1e-9:
+                    best, best_cost = [list(r) for r in rows], total
+        found = self._order(tuple(tuple(r) for r in best), False, "best found")
+        return found if found.cost < start.cost else start
+
+    def exact(self) -> Order | None:
+        """The proven best of a small table; None when it is too large to prove.
+
+        By subsets: for every set of fish at a board the orders that no other beats in both time and
+        lateness are kept, which is exact since lateness to come only grows with time.
+        """
+        if len(self._free) > MOST_EXACT:
+            return None
+        full = (1 << len(self._free)) - 1
+        best: dict[int, tuple[float, float, Sequences]] = {0: (0.0, -math.inf, ())}
+        for k in range(len(self.cutters)):
+            alone = self._subsets(k)
+            joined: dict[int, tuple[float, float, Sequences]] = {}
+            for used, (late, clear, rows) in best.items():
+                rest = full & ~used
+                part = rest
+                while True:
+                    more, end, row = alone[part]
+                    found = (late + more, max(clear, end), (*rows, row))
+                    kept = joined.get(used | part)
+                    if kept is None or found[:2] < kept[:2]:
+                        joined[used | part] = found
+                    if part == 0:
+                        break
+                    part = (part - 1) & rest
+            best = joined
+        return self._order(best[full][2], True, "proven")
+
+    def _subsets(self, k: int) -> dict[int, tuple[float, float, tuple[int, ...]]]:
+        """By set of free fish: least lateness, then least finish, and the order, at one board."""
+        held = self._held[k]
+        late0, end0, kind0 = self._run(k, held)
+        labels: dict[tuple[int, int], list[tuple[float, float, tuple[int, ...]]]] = {
+            (0, -1): [(end0, late0, held)]
+        }
+        best: dict[int, tuple[float, float, tuple[int, ...]]] = {0: (late0, end0, held)}
+        for mask in range(1 << len(self._free)):
+            for (m, last), kept in [(key, v) for key, v in labels.items() if key[0] == mask]:
+                kind = kind0 if last < 0 else self._kind[last]
+                for bit, job in enumerate(self._free):
+                    if m >> bit & 1:
+                        continue
+                    for end, late, row in kept:
+                        done = self._finish(k, end, kind, job)
+                        tardy = late + self._weight[job] * max(0.0, done - self._deadline[job])
+                        _keep(
+                            labels.setdefault((m | 1 << bit, job), []), (done, tardy, (*row, job))
+                        )
+            for (m, _), kept in [(key, v) for key, v in labels.items() if key[0] == mask]:
+                for end, late, row in kept:
+                    found = best.get(m)
+                    if found is None or (late, end) < found[:2]:
+                        best[m] = (late, end, row)
+            for key in [key for key in labels if key[0] == mask]:
+                del labels[key]
+        return best
+
+    def _finish(self, k: int, now: float, kind: int, job: int) -> float:
+        start = max(now + self._setup[kind][self._kind[job]], self._release[job])
+        length = self._seconds[k][job]
+        for begin, end in self.cutters[k].breaks:
+            if start < end and start + length > begin:
+                start = end
+        return start + length
+
+    def _run(self, k: int, row: Sequence[int]) -> tuple[float, float, int]:
+        now, kind, late = self.cutters[k].free_s, self._first[k], 0.0
+        for job in row:
+            now = self._finish(k, now, kind, job)
+            kind = self._kind[job]
+            over = now - self._deadline[job]
+            if over > 0:
+                late += self._weight[job] * over
+        return late, now, kind
+
+    def _cost(self, k: int, row: Sequence[int]) -> tuple[float, float]:
+        # `_run` written out: annealing spends nearly all its time here
+        cutter = self.cutters[k]
+        if cutter.breaks:
+            late, now, _ = self._run(k, row)
+            return late, now
+        kinds, release, seconds = self._kind, self._release, self._seconds[k]
+        deadline, weight, setups = self._deadline, self._weight, self._setup
+        now, kind, late = cutter.free_s, self._first[k], 0.0
+        for job in row:
+            following = kinds[job]
+            now += setups[kind][following]
+            if now < release[job]:
+                now = release[job]
+            now += seconds[job]
+            kind = following
+            if now > deadline[job]:
+                late += weight[job] * (now - deadline[job])
+        return late, now
+
+    @staticmethod
+    def _total(costs: Sequence[tuple[float, float]]) -> float:
+        # lateness decides; the finish only breaks ties
+        return sum(c[0] for c in costs) + 1e-4 * max(c[1] for c in costs)
+
+    def _neighbour(
+        self, rows: list[list[int]], fixed: list[int], rng: Random
+    ) -> dict[int, list[int]] | None:
+        a = rng.randrange(len(rows))
+        if len(rows[a]) <= fixed[a]:
+            return None
+        i = rng.randrange(fixed[a], len(rows[a]))
+        b = a if rng.random() < 0.5 else rng.randrange(len(rows))
+        if rng.random() < 0.5 and len(rows[b]) > fixed[b]:
+            j = rng.randrange(fixed[b], len(rows[b]))
+            if (a, i) == (b, j):
+                return None
+            moved = {a: rows[a].copy()}
+            moved.setdefault(b, rows[b].copy())
+            moved[a][i], moved[b][j] = rows[b][j], rows[a][i]
+            return moved
+        moved = {a: rows[a].copy()}
+        job = moved[a].pop(i)
+        target = moved.setdefault(b, rows[b].copy())
+        target.insert(rng.randrange(fixed[b], len(target) + 1), job)
+        return moved
+
+    def _dispatch(self, urgency: Callable[[int, int, float, float], float]) -> Order:
+        rows = [list(h) for h in self._held]
+        ends, kinds = [], []
+        for k, row in enumerate(rows):
+            _, end, kind = self._run(k, row)
+            ends.append(end)
+            kinds.append(kind)
+        waiting = set(self._free)
+        while waiting:
+            k = min(range(len(ends)), key=ends.__getitem__)
+            soonest = min(self._release[j] for j in waiting)
+            now = max(ends[k], soonest)
+            ready = [j for j in waiting if self._release[j] <= now + 1e-9]
+            job = max(
+                ready, key=lambda j: (urgency(k, j, now, self._setup[kinds[k]][self._kind[j]]), -j)
+            )
+            ends[k] = self._finish(k, ends[k], kinds[k], job)
+            kinds[k] = self._kind[job]
+            rows[k].append(job)
+            waiting.discard(job)
+        return self._order(tuple(tuple(r) for r in rows), not self._free, "dispatch rule")
+
+    def _rule(self, look: float, mind: float) -> Callable[[int, int, float, float], float]:
+        every = [s for row in self._seconds for s in row] or [1.0]
+        mean = sum(every) / len(every)
+        setups = [s for row in self._setup for s in row if s > 0]
+        mean_setup = sum(setups) / len(setups) if setups else 1.0
+
+        def urgency(k: int, job: int, now: float, setup: float) -> float:
+            length = self._seconds[k][job]
+            slack = max(0.0, self._deadline[job] - length - now)
+            worth = self._weight[job] / length
+            return worth * math.exp(-slack / (look * mean)) * math.exp(-setup / (mind * mean_setup))
+
+        return urgency
+
+    def _by_deadline(self, _k: int, job: int, _now: float, _setup: float) -> float:
+        return -self._deadline[job]
+
+    def _by_weight(self, k: int, job: int, _now: float, _setup: float) -> float:
+        return self._weight[job] / self._seconds[k][job]
+
+    def _order(self, rows: Sequences, proven: bool, how: str) -> Order:
+        turns: list[Turn] = []
+        lateness, clear = 0.0, 0.0
+        for k, row in enumerate(rows):
+            now, kind = self.cutters[k].free_s, self._first[k]
+            for job in row:
+                now = self._finish(k, now, kind, job)
+                kind = self._kind[job]
+                late = max(0.0, now - self._deadline[job])
+                lateness += self._weight[job] * late
+                begin = now - self._seconds[k][job]
+                turns.append(Turn(self.jobs[job].key, self.cutters[k].name, begin, now, late))
+            clear = max(clear, now) if row else clear
+        turns.sort(key=lambda t: (t.start_s, t.cutter))
+        return Order(rows, tuple(turns), lateness, clear, proven, how)
+
+
+def _keep(
+    labels: list[tuple[float, float, tuple[int, ...]]],
+    new: tuple[float, float, tuple[int, ...]],
+) -> None:
+    """Add a label unless another is no later and no costlier; drop those it beats."""
+    if any(end <= new[0] and late <= new[1] for end, late, _ in labels):
+        return
+    labels[:] = [old for old in labels if not (new[0] <= old[0] and new[1] <= old[1])]
+    labels.append(new)
