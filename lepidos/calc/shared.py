@@ -1,0 +1,37 @@
+"""What the commands of `lepidos calc` share: the group, common options, and how a result is shown."""
+
+import json
+from typing import Annotated, Any, Literal
+
+import typer
+
+from lepidos.core.estimate import Estimate
+
+calc = typer.Typer(no_args_is_help=True)
+
+AsJson = Annotated[bool, typer.Option("--json", help="Print JSON")]
+SpeciesName = Annotated[str, typer.Option(help="A species of the guide, by any of its names")]
+LengthKind = Annotated[Literal["total", "fork"], typer.Option(help="What the length is")]
+Level = Annotated[float, typer.Option(help="Probability of the interval")]
+
+
+def estimate_of(estimate: Estimate) -> dict[str, Any]:
+    """An estimate as plain values."""
+    return {
+        "value_kg": estimate.value,
+        "low_kg": estimate.low,
+        "high_kg": estimate.high,
+        "level": estimate.level,
+        "formula": estimate.formula,
+        "source": estimate.source,
+        "notes": list(estimate.notes),
+    }
+
+
+def show(found: dict[str, Any], as_json: bool) -> None:
+    """Print a result as JSON, or one line a figure."""
+    if as_json:
+        typer.echo(json.dumps(found, ensure_ascii=False))
+        return
+    for name, value in found.items():
+        typer.echo(f"{name}: {value:.6g}" if isinstance(value, float) else f"{name}: {value}")
