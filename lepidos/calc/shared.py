@@ -1,4 +1,4 @@
-"""What the commands of `lepidos calc` share: the group, common options, and how a result is shown."""
+"""What the commands of `lepidos calc` share: the group, options, how a result is shown."""
 
 import json
 from typing import Annotated, Any, Literal

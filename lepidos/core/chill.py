@@ -36,6 +36,17 @@ UNCHANGED_BELOW = 0.005
 SLAB_BELOW = 0.5
 
 
+# Gauss–Legendre nodes and weights on the radius from 0 to 1: found once, they cost milliseconds.
+_GAUSS = np.polynomial.legendre.leggauss(64)
+_NODES: Floats = (_GAUSS[0] + 1) / 2
+_WEIGHTS: Floats = _GAUSS[1] / 2
+
+
+@lru_cache(maxsize=16)
+def _bessel_zeros(order: int, count: int) -> Floats:
+    return np.asarray(jn_zeros(order, count), dtype=np.float64)
+
+
 @dataclass(frozen=True)
 class Medium:
     """Where a fish lies: temperature [°C], heat transfer coefficient and its range [W/(m²·K)]."""
@@ -61,12 +72,12 @@ MEDIA: dict[str, Medium] = {
 }
 
 
-@lru_cache(maxsize=512)
+@lru_cache(maxsize=4096)
 def roots(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
     """The first eigenvalues ζ of a shape at a Biot number (on half thickness or radius).
 
     Slab ζ·tan ζ = Bi, cylinder ζ·J₁(ζ)/J₀(ζ) = Bi, sphere 1 − ζ·cot ζ = Bi; one root in each
-    interval between the poles, found by Brent's method.
+    interval between the poles, all at once: a dozen bisections, then Newton's steps.
 
     Args: biot: 1e-4 to 1e5. Raises: OutOfRange.
     Example (table 5.1, Bi = 1):
@@ -74,30 +85,43 @@ def roots(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
         (0.8603, 1.2558)
     """
     require("Biot number", biot, 1e-4, 1e5, "")
+    n = np.arange(count, dtype=np.float64)
+    low: Floats
+    high: Floats
     if shape == "slab":
-        poles = [(n * math.pi, n * math.pi + math.pi / 2) for n in range(count)]
-
-        def f(z: float) -> float:
-            return z * math.sin(z) - biot * math.cos(z)
-
+        low, high = n * math.pi, n * math.pi + math.pi / 2
     elif shape == "cylinder":
-        zeros = jn_zeros(0, count)
-        starts = [0.0, *jn_zeros(1, count)]
-        poles = [(float(a), float(b)) for a, b in zip(starts, zeros, strict=False)]
-
-        def f(z: float) -> float:
-            return float(z * j1(z) - biot * j0(z))
-
+        low = np.append(0.0, _bessel_zeros(1, count)[: count - 1])
+        high = _bessel_zeros(0, count)
     else:
-        poles = [(n * math.pi, (n + 1) * math.pi) for n in range(count)]
+        low, high = n * math.pi, (n + 1) * math.pi
+    # off the pole, where the sphere's first function is exactly 0
+    low = low + 1e-9
+    below = np.sign(_crossing(shape, low, biot)[0])
+    for _ in range(12):
+        middle = (low + high) / 2
+        left = np.sign(_crossing(shape, middle, biot)[0]) == below
+        low, high = np.where(left, middle, low), np.where(left, high, middle)
+    z = (low + high) / 2
+    for _ in range(5):
+        value, slope = _crossing(shape, z, biot)
+        # a step never leaves the bracket, where Newton's own might
+        z = np.clip(z - value / slope, low, high)
+    return tuple(z.tolist())
 
-        def f(z: float) -> float:
-            return (1 - biot) * math.sin(z) - z * math.cos(z)
 
-    tiny = 1e-9
-    return tuple(float(brentq(f, a + tiny, b - tiny, xtol=1e-13)) for a, b in poles)
+def _crossing(shape: Shape, z: Floats, biot: float) -> tuple[Floats, Floats]:
+    """A function without poles that is 0 at the eigenvalues, and its slope."""
+    if shape == "cylinder":
+        zero, one = j0(z), j1(z)
+        return z * one - biot * zero, z * zero + biot * one
+    sine, cosine = np.sin(z), np.cos(z)
+    if shape == "slab":
+        return z * sine - biot * cosine, (1 + biot) * sine + z * cosine
+    return (1 - biot) * sine - z * cosine, z * sine - biot * cosine
 
 
+@lru_cache(maxsize=4096)
 def constants(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
     """The coefficients C of the series for a body that starts at one temperature.
 
@@ -247,8 +271,7 @@ def core_history(
     require("number of stays", len(stays), 1, 1000, "")
     require("spacing", every_s, 1, 86_400, "s")
     require("start temperature", start_c, -60, 60, "°C")
-    nodes, weights = np.polynomial.legendre.leggauss(64)
-    r, weights = (nodes + 1) / 2, weights / 2
+    r, weights = _NODES, _WEIGHTS
     power = {"slab": 0, "cylinder": 1, "sphere": 2}[body.shape]
     profile = np.full_like(r, start_c)
     radius = body.size_m / 2

@@ -40,7 +40,7 @@ class LengthWeight(Sourced):
 
 
 class Ratio(Sourced):
-    """A ratio of two lengths or masses with one standard deviation."""
+    """A positive figure (a ratio, a number of days) with one standard deviation."""
 
     mean: float = Field(gt=0)
     sd: float = Field(ge=0)
@@ -160,5 +160,6 @@ class Species(Known):
     total_per_fork: Ratio
     round_per_gutted: Ratio
     yields: Yields
+    ice_life: Ratio
     keeping: Keeping
     shape: Shape

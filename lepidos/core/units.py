@@ -86,6 +86,30 @@ def parse_length_m(text: str, system: System = "metric") -> float:
     return _parse(text, LENGTH_M, LENGTH_DEFAULT[system], "length", "cm, mm, m or in")
 
 
+def parse_temperature_c(text: str, system: System = "metric") -> float:
+    """A temperature as people write it: "12", "-1.5 C", "54 F". A bare number is °C or °F.
+
+    Returns: °C. Raises: BadInput, with a sentence for the field.
+    """
+    cleaned = text.strip().replace("−", "-").replace("°", " ")
+    found = re.fullmatch(r"([+-]?\d{1,3}(?:[.,]\d{1,3})?)\s*([cf]?)", cleaned[:_LONGEST], re.I)
+    if not found or len(cleaned) > _LONGEST:
+        raise BadInput("That is not a temperature; write a number, such as 12")
+    unit = found[2].lower() or ("f" if system == "imperial" else "c")
+    return to_c(float(found[1].replace(",", ".")), unit)
+
+
+def format_temperature(celsius: float, system: System = "metric") -> str:
+    """A temperature with its unit.
+
+    >>> format_temperature(3.14), format_temperature(-1.0, "imperial")
+    ('3.1 °C', '30.2 °F')
+    """
+    value, unit = (from_c(celsius, "f"), "°F") if system == "imperial" else (celsius, "°C")
+    # + 0.0 turns a rounded minus zero into zero
+    return f"{round(value, 1) + 0.0:.1f} {unit}".replace("-", "−")
+
+
 def format_mass(kg: float, system: System = "metric") -> str:
     """A mass with its unit: grams below 1 kg, ounces below 1 lb.
 

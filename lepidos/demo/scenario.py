@@ -47,6 +47,9 @@ class _Player:
             house.clock().astimezone(zone).date(),
             tuple(trip["people"]),
             tuple(trip["parties"]),
+            trip["sea_c"],
+            trip["air_c"],
+            trip["ice_kg"],
         )
         trip_id = trips.start_trip(house, self._key(), order).subject_id
         view = trips.view_trip(house, trip_id)

@@ -8,6 +8,7 @@ from lepidos.core import catch
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.species import LengthType, Species
 from lepidos.core.units import System, format_length, format_mass, format_range
+from lepidos.stations.cold import Cold, cold_of_trip, ice_needed_kg
 from lepidos.stations.fish import RoundWeight, round_weight, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -53,15 +54,20 @@ class SlabFish:
     party: str
     caught_by: str
     states: frozenset[str]
+    cold: Cold | None
 
 
 @dataclass(frozen=True)
 class Slab:
-    """The deck's page: the trip, the fish that wait, and those that are further on."""
+    """The deck's page: the trip, the fish that wait, and those that are further on.
+
+    `ice_needed_kg` is None on a trip whose sea temperature was not noted.
+    """
 
     view: TripView
     waiting: tuple[SlabFish, ...]
     further: tuple[SlabFish, ...]
+    ice_needed_kg: float | None
 
     @property
     def last(self) -> SlabFish | None:
@@ -199,24 +205,34 @@ def view_slab(house: House, trip_id: str) -> Slab:
         view = view_in_transaction(house, trip_id)
         people = {p.id: p.name for p in view.people}
         parties = {p.id: p.name for p in view.parties}
+        landed = fishes.of_trip(trip_id)
+        cold = cold_of_trip(house, view.trip, landed)
+        needed = ice_needed_kg(house, landed, cold) if view.trip.sea_c is not None else None
         rows = [
-            _on_slab(house, fish, now, parties, people) for fish, now in fishes.of_trip(trip_id)
+            _on_slab(house, fish, now, parties, people, cold.get(fish.id)) for fish, now in landed
         ]
     waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
-    # what spoils first lies on top: histamine fish, then the unbled, then as landed
+    # what spoils first lies on top: histamine fish, then the unbled, then what has used most of
+    # its life on ice, then as landed
     waiting.sort(
         key=lambda f: (
             "histamine" not in f.species.traits,
             "bled" in f.states,
+            -round(f.cold.life_used, 3) if f.cold else 0.0,
             f.fish.landed_at,
             f.fish.id,
         )
     )
-    return Slab(view, tuple(waiting), tuple(f for f in rows if f.now.stage == "done"))
+    return Slab(view, tuple(waiting), tuple(f for f in rows if f.now.stage == "done"), needed)
 
 
 def _on_slab(
-    house: House, fish: Fish, now: FishNow, parties: dict[str, str], people: dict[str, str]
+    house: House,
+    fish: Fish,
+    now: FishNow,
+    parties: dict[str, str],
+    people: dict[str, str],
+    cold: Cold | None,
 ) -> SlabFish:
     species = house.guide.one(fish.species)
     return SlabFish(
@@ -228,6 +244,7 @@ def _on_slab(
         parties.get(fish.party_id or "", ""),
         people.get(fish.caught_by_id or "", ""),
         frozenset(now.facts.split()),
+        cold,
     )
 
 

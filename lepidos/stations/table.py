@@ -19,6 +19,7 @@ from lepidos.core.yields import (
     fillet_yield,
 )
 from lepidos.devices.scale import DeviceError, Reading
+from lepidos.stations.cold import Cold, cold_of_trip
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -60,6 +61,7 @@ class TableView:
     balance: Balance
     fillet_yield: YieldFigure | None
     fillet_slots: tuple[Slot, ...]
+    cold: Cold | None
 
     @property
     def closed(self) -> bool:
@@ -338,4 +340,5 @@ def _view(house: House, fish: Fish, view: TripView) -> TableView:
         balance=parts,
         fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
         fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
+        cold=cold_of_trip(house, view.trip, [(fish, now)]).get(fish.id),
     )

@@ -27,6 +27,9 @@ class StartTrip:
     on_date: date
     people: tuple[str, ...]
     parties: tuple[str, ...]
+    sea_c: float | None = None
+    air_c: float | None = None
+    ice_kg: float | None = None
 
 
 def start_trip(house: House, key: str, order: StartTrip) -> Done:
@@ -43,6 +46,13 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
             problems["on_date"] = "That date is more than a year ahead or ten years back"
         people = _names("people", order.people, problems)
         parties = _names("parties", order.parties, problems)
+        for field, value, low, high in (
+            ("sea_c", order.sea_c, -2.0, 35.0),
+            ("air_c", order.air_c, -30.0, 45.0),
+            ("ice_kg", order.ice_kg, 0.0, 5000.0),
+        ):
+            if value is not None and not low <= value <= high:
+                problems[field] = "Check this number and its unit; it cannot be"
         if problems:
             raise Refused(problems)
         trip = trips.add(
@@ -54,6 +64,9 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
             timezone=house.timezone,
             people=people,
             parties=parties,
+            sea_c=order.sea_c,
+            air_c=order.air_c,
+            ice_kg=order.ice_kg,
             at=at,
         )
         return Done("trip", trip.id, f"{name} is ready")

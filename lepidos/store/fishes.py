@@ -52,6 +52,17 @@ def facts_of(fish_id: str) -> list[Fact]:
     return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
 
 
+def facts_of_trip(trip_id: str, name: str) -> dict[str, datetime]:
+    """By fish: when a fact that stands was first so."""
+    rows = (
+        Fact.select(Fact)
+        .join(FishNow, on=(FishNow.fish == Fact.fish))
+        .where(FishNow.trip == trip_id, Fact.name == name)
+        .order_by(Fact.at.desc())
+    )
+    return {row.fish_id: row.at for row in _standing(rows, Fact)}
+
+
 def measurements_of(fish_id: str) -> list[Measurement]:
     """Measurements that stand, oldest first."""
     rows = Measurement.select().where(Measurement.fish == fish_id).order_by(Measurement.id)

@@ -53,6 +53,9 @@ class Trip(Row):
     on_date = Day()
     timezone = TextField()
     started_at = Instant()
+    sea_c = FloatField(null=True)
+    air_c = FloatField(null=True)
+    ice_kg = FloatField(null=True)
 
 
 class Person(Row):

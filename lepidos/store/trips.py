@@ -17,6 +17,9 @@ def add(
     timezone: str,
     people: tuple[str, ...],
     parties: tuple[str, ...],
+    sea_c: float | None,
+    air_c: float | None,
+    ice_kg: float | None,
     at: datetime,
 ) -> Trip:
     """A new trip with its people and parties."""
@@ -28,6 +31,9 @@ def add(
         on_date=on_date,
         timezone=timezone,
         started_at=at,
+        sea_c=sea_c,
+        air_c=air_c,
+        ice_kg=ice_kg,
         force_insert=True,
     )
     for person in people:

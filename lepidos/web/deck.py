@@ -34,6 +34,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         shelves=_shelves(placed),
         finished=slab.further,
         last=slab.last,
+        ice_needed_kg=slab.ice_needed_kg,
         width_m=width_m,
         ruler=drawings.ruler(width_m, system_of(request)),
         symbols=drawings.symbols(house.guide, {f.species.key for f in slab.waiting}),

@@ -10,9 +10,10 @@ from lepidos.core.anatomy import Body, zone_polygon
 from lepidos.core.bodyplan import Cut
 from lepidos.core.cutting import Slot
 from lepidos.core.species import Species
-from lepidos.core.units import IN_M, System, format_length, format_mass
+from lepidos.core.units import IN_M, System, format_length, format_mass, from_c
 from lepidos.exchange import qr, svg
 from lepidos.guide.library import Guide
+from lepidos.stations.cold import Cold
 from lepidos.stations.deck import SlabFish
 from lepidos.stations.pack import PackView
 from lepidos.stations.table import TableView
@@ -265,6 +266,41 @@ def fillet(pack: PackView, system: System) -> FilletDrawing | None:
         ruler_y,
         format_length(pack.plan.thickest_m, system),
         format_length(pack.plan.thinnest_m, system),
+    )
+
+
+@dataclass(frozen=True)
+class ColdChart:
+    """The core's temperature from landing to now, in a picture of 720 by 190."""
+
+    line: str
+    band: str
+    x_marks: tuple[tuple[float, str], ...]
+    y_marks: tuple[tuple[float, str], ...]
+    y_unit: str
+
+
+def cold_chart(cold: Cold, system: System) -> ColdChart:
+    """Curve, interval and axes; hours across, degrees up."""
+    last = max(cold.hours[-1], 0.1)
+    top = max(5.0, math.ceil(max(cold.high_curve_c) / 5) * 5.0)
+    bottom = min(0.0, math.floor(min(cold.low_curve_c)))
+
+    def at(hour: float, celsius: float) -> tuple[float, float]:
+        return 46 + hour / last * 660, 12 + (top - celsius) / (top - bottom) * 140
+
+    line = [at(*p) for p in zip(cold.hours, cold.curve_c, strict=True)]
+    upper = [at(*p) for p in zip(cold.hours, cold.high_curve_c, strict=True)]
+    lower = [at(*p) for p in zip(cold.hours, cold.low_curve_c, strict=True)]
+    step = next(s for s in (0.25, 0.5, 1, 2, 4, 8, 12, 24, 48, 96) if last / s <= 8)
+    degrees = range(int(bottom), int(top) + 1, 5)
+    shown = [round(from_c(d, "f")) if system == "imperial" else d for d in degrees]
+    return ColdChart(
+        "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in line),
+        _loop(upper + lower[::-1]),
+        tuple((at(k * step, 0)[0], f"{k * step:g}") for k in range(int(last / step) + 1)),
+        tuple((at(0, d)[1], str(text)) for d, text in zip(degrees, shown, strict=True)),
+        "°F" if system == "imperial" else "°C",
     )
 
 

@@ -8,7 +8,7 @@ from fastapi import Depends, Request
 from starlette.datastructures import UploadFile
 
 from lepidos.core.errors import BadInput, Refused
-from lepidos.core.units import System, parse_length_m, parse_mass_kg
+from lepidos.core.units import System, parse_length_m, parse_mass_kg, parse_temperature_c
 
 LONGEST = 200
 MOST_FIELDS = 600
@@ -52,6 +52,17 @@ class FormData:
             return None
         try:
             return parse_mass_kg(text, self.system)
+        except BadInput as error:
+            self.problems[name] = str(error)
+            return None
+
+    def temperature_c(self, name: str) -> float | None:
+        """A temperature, or None when the field is empty."""
+        text = self.text(name)
+        if not text:
+            return None
+        try:
+            return parse_temperature_c(text, self.system)
         except BadInput as error:
             self.problems[name] = str(error)
             return None

@@ -15,7 +15,7 @@ from markupsafe import Markup
 
 from lepidos.core.estimate import Estimate
 from lepidos.core.labels import count, short_date, show_code
-from lepidos.core.units import format_length, format_mass, format_range
+from lepidos.core.units import format_length, format_mass, format_range, format_temperature
 from lepidos.stations.house import House, what_was_done
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData, system_of
@@ -91,6 +91,7 @@ def page(
         new_key=lambda: house.ids.new(house.clock()),
         mass=lambda kg: format_mass(kg, system),
         mass_range=lambda low, high: format_range(low, high, system),
+        degrees=lambda c: format_temperature(c, system),
         length=lambda m, places=1: format_length(m, system, places),
         clock=lambda at: _clock(at, zone),
         day=lambda value: _day(value, zone),

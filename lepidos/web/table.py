@@ -5,6 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.stations import table
+from lepidos.stations.cold import sentence
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
 from lepidos.web.render import after, house_of, page, shows_again
@@ -51,6 +52,8 @@ def show_fish(request: Request, fish_id: str) -> Response:
         body_plan=plan,
         drawing=drawings.bench(house.guide, view, system, side),
         strip=drawings.strip(house.guide, view, system),
+        cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
+        cold_sentence=sentence(view.cold) if view.cold else "",
         pieces=house.guide.pieces,
         others=_others(view, plan, house.guide.pieces),
     )

@@ -49,6 +49,9 @@ def start_trip(request: Request, form: Form) -> Response:
         on_date=on_date,
         people=tuple(form.text("people", 2000).split(",")),
         parties=tuple(form.text("parties", 2000).split(",")),
+        sea_c=form.temperature_c("sea_c"),
+        air_c=form.temperature_c("air_c"),
+        ice_kg=form.mass_kg("ice_kg"),
     )
     form.done()
     done = trips.start_trip(house_of(request), form.text("key"), order)

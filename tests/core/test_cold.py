@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad, solve_ivp
+from scipy.special import j0, j1
 
 from lepidos.core import chill, ice, spoilage
 from lepidos.core.errors import OutOfRange
@@ -75,6 +76,24 @@ class FirstTermTest(unittest.TestCase):
         for biot in (0.5, 5.0):
             partial = np.cumsum(chill.constants("slab", biot, 4000))
             self.assertAlmostEqual((partial[-1] + partial[-2]) / 2, 1.0, delta=1e-3)
+
+
+class RootsTest(unittest.TestCase):
+    @settings(deadline=None, max_examples=120)
+    @given(st.sampled_from(SHAPES), st.floats(-4, 5))
+    def test_every_root_solves_its_equation_in_its_own_interval(
+        self, shape: chill.Shape, power: float
+    ) -> None:
+        biot = 10.0**power
+        z = np.array(chill.roots(shape, biot))
+        self.assertTrue((np.diff(z) > 1.5).all() and z[0] > 0)
+        if shape == "slab":
+            off = z * np.sin(z) - biot * np.cos(z)
+        elif shape == "cylinder":
+            off = z * j1(z) - biot * j0(z)
+        else:
+            off = (1 - biot) * np.sin(z) - z * np.cos(z)
+        self.assertLess(float(np.abs(off / (biot + z)).max()), 1e-9)
 
 
 class SeriesTest(unittest.TestCase):

@@ -91,6 +91,28 @@ class ParsingTest(unittest.TestCase):
         self.assertLessEqual(abs(back - kg), 0.0501 * units.OZ_KG)
 
 
+class TemperatureTest(unittest.TestCase):
+    def test_reads_temperatures_in_the_crews_units(self) -> None:
+        for text, system, celsius in (
+            ("12", "metric", 12.0), ("−1.5 °C", "metric", -1.5), ("54", "imperial", 12.2222),
+            ("54 F", "metric", 12.2222), ("12,5 c", "imperial", 12.5),
+        ):  # fmt: skip
+            with self.subTest(text=text):
+                self.assertAlmostEqual(units.parse_temperature_c(text, system), celsius, places=3)
+
+    def test_says_what_is_no_temperature(self) -> None:
+        for text in ("warm", "nan", "1e3", "12 kg", "9999", "1" * 100_000):
+            with (
+                self.subTest(text=text[:10]),
+                self.assertRaisesRegex(BadInput, "not a temperature"),
+            ):
+                units.parse_temperature_c(text)
+
+    def test_shows_no_minus_zero(self) -> None:
+        self.assertEqual(units.format_temperature(-0.01), "0.0 °C")
+        self.assertEqual(units.format_temperature(-1.5), "−1.5 °C")
+
+
 class FormattingTest(unittest.TestCase):
     def test_never_shows_sixteen_ounces(self) -> None:
         self.assertEqual(units.format_mass(units.LB_KG * 0.9999, "imperial"), "1 lb 0.0 oz")

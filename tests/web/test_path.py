@@ -70,6 +70,19 @@ class PathTest(WebTest):
         self.form("/units", back="/")
         self.assertIn("2.90 kg", self.client.get(f"{trip}/deck").text)
 
+    def test_with_the_seas_temperature_the_cold_is_shown(self) -> None:
+        wrong = self.form(
+            "/trips", name="x", harbour="y", kind="boat", on_date="2026-07-14", sea_c="warm"
+        )
+        self.assertRegex(wrong.text, r'id="problem-sea_c"[^>]*>That is not a temperature')
+        trip = self.start_trip(sea_c="14", air_c="64 F", ice_kg="40")
+        fish = self.land(trip, iced="on")
+        deck = self.client.get(f"{trip}/deck").text
+        self.assertIn("14.0 °C", deck)
+        self.assertIn("40.00 kg", deck)
+        self.assertIn("How cold it is", self.client.get(fish).text)
+        self.assertEqual(self.client.get(f"/api/v1{fish}").json()["cold"]["core_c"], 14.0)
+
     def test_night_theme_is_kept(self) -> None:
         self.form("/theme", back="/trips/new")
         self.assertIn('data-bs-theme="dark"', self.client.get("/trips/new").text)

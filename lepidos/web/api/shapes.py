@@ -24,6 +24,9 @@ class TripIn(In):
     on_date: date
     people: list[Text] = []
     parties: list[Text] = []
+    sea_c: FiniteFloat | None = None
+    air_c: FiniteFloat | None = None
+    ice_kg: FiniteFloat | None = None
 
 
 class FishIn(In):

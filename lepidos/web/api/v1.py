@@ -85,7 +85,15 @@ def list_trips(request: Request, page: Page = 1) -> Json:
 def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
     """Start a trip."""
     order = trips.StartTrip(
-        body.name, body.kind, body.harbour, body.on_date, tuple(body.people), tuple(body.parties)
+        body.name,
+        body.kind,
+        body.harbour,
+        body.on_date,
+        tuple(body.people),
+        tuple(body.parties),
+        body.sea_c,
+        body.air_c,
+        body.ice_kg,
     )
     return _out(trips.start_trip(house_of(request), key, order))
 

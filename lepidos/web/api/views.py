@@ -2,6 +2,7 @@
 
 from lepidos.core.labels import show_code
 from lepidos.core.yields import YieldFigure
+from lepidos.stations.cold import Cold
 from lepidos.stations.deck import SlabFish
 from lepidos.stations.fish import RoundWeight
 from lepidos.stations.freezer import BagRow, BagView
@@ -23,6 +24,9 @@ def trip(row: Trip) -> Json:
         "harbour": row.harbour,
         "on_date": row.on_date.isoformat(),
         "timezone": row.timezone,
+        "sea_c": row.sea_c,
+        "air_c": row.air_c,
+        "ice_kg": row.ice_kg,
     }
 
 
@@ -54,6 +58,21 @@ def weight(value: RoundWeight) -> Json:
     }
 
 
+def cold(value: Cold | None) -> Json | None:
+    """How cold a fish is at its core, with the interval; None where it is not known."""
+    if value is None:
+        return None
+    return {
+        "core_c": value.core_c,
+        "low_c": value.low_c,
+        "high_c": value.high_c,
+        "ice_days": value.ice_days,
+        "ice_life_days": value.ice_life_days,
+        "hours": list(value.hours),
+        "curve_c": list(value.curve_c),
+    }
+
+
 def fish(row: SlabFish) -> Json:
     """A fish on the slab."""
     return {
@@ -69,6 +88,7 @@ def fish(row: SlabFish) -> Json:
         "landed_at": row.fish.landed_at.isoformat(),
         "states": sorted(s for s in row.states if not s.startswith("step.")),
         "skin": row.fish.skin,
+        "cold": cold(row.cold),
     }
 
 
@@ -119,6 +139,7 @@ def table(view: TableView) -> Json:
             "rest_is": "unaccounted for" if view.closed else "still on the fish",
         },
         "fillet_yield": figure(view.fillet_yield),
+        "cold": cold(view.cold),
     }
 
 

@@ -1,0 +1,44 @@
+"""Cold histories of a day: `python -m bench.cold`. Sixty fish, 24 hours, three curves each."""
+
+import statistics
+import time
+from random import Random
+
+from lepidos.core import chill
+from lepidos.guide.library import load_guide
+
+
+def main() -> None:
+    """Measure the first time, with every eigenvalue to be found, and again."""
+    guide, rng = load_guide(), Random(4)
+    species = [guide.one(k) for k in ("pollack", "cod", "ling", "mackerel", "plaice")]
+    fish = []
+    for k in range(60):
+        one = species[k % len(species)]
+        length_m = one.longest_cm / 100 * rng.uniform(0.4, 0.7)
+        kg = one.length_weight.a * (length_m * 100) ** one.length_weight.b / 1000
+        fish.append(chill.cooling_body(guide.body_of(one), length_m, kg))
+    air, ice = chill.MEDIA["open_air"], chill.MEDIA["drained_ice"]
+
+    def day() -> float:
+        began = time.perf_counter()
+        for body in fish:
+            for which in ("h", "h_low", "h_high"):
+                stays = [
+                    chill.Stay(3600, 17.0, getattr(air, which)),
+                    chill.Stay(23 * 3600, 0.0, getattr(ice, which)),
+                ]
+                chill.core_history(body, 14.0, stays, 24 * 60)
+        return (time.perf_counter() - began) * 1000
+
+    chill.roots.cache_clear()
+    chill.constants.cache_clear()
+    cold = day()
+    warm = [day() for _ in range(9)]
+    print(
+        f"60 fish x 24 h, three curves each: first {cold:.0f} ms, then {statistics.median(warm):.0f} ms"
+    )
+
+
+if __name__ == "__main__":
+    main()
