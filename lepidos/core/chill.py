@@ -287,7 +287,9 @@ def core_history(
         else:
             measure = weights * r**power
             c = (phi * measure) @ (profile - stay.celsius) / ((phi**2) @ measure)
-        at = np.append(np.arange(every_s, stay.seconds, every_s), stay.seconds)
+        # whole steps that end clearly before the stay does, then its end
+        steps = max(0, math.ceil(stay.seconds / every_s - 0.01) - 1)
+        at = np.append(every_s * np.arange(1, steps + 1), stay.seconds)
         fourier = DIFFUSIVITY * at / radius**2
         fade = np.exp(-np.outer(fourier, z**2))
         core = stay.celsius + fade @ c

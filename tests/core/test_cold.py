@@ -135,6 +135,18 @@ class SeriesTest(unittest.TestCase):
             plain = chill.core_temperature("cylinder", 0.1, 15.0, 0.0, 120.0, float(t))
             self.assertAlmostEqual(core, plain, delta=1e-6)
 
+    @settings(deadline=None, max_examples=200)
+    @given(st.floats(61, 90_000), st.integers(2, 90))
+    def test_times_rise_also_when_the_spacing_divides_the_stay(
+        self, seconds: float, parts: int
+    ) -> None:
+        # found on a page: a spacing of a 60th of the stay named its end twice
+        body = chill.CoolingBody("cylinder", 0.1)
+        every = max(1.0, seconds / parts)
+        times, _ = chill.core_history(body, 15.0, [chill.Stay(seconds, 0.0, 120.0)], every)
+        self.assertGreater(float(np.diff(times).min()), 1e-3)
+        self.assertEqual(times[-1], seconds)
+
     def test_two_stays_in_the_same_medium_are_one(self) -> None:
         body = chill.CoolingBody("cylinder", 0.1)
         half = chill.Stay(9000, 0.0, 120.0)
