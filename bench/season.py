@@ -37,7 +37,9 @@ def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80
         if number % per_trip == 0:
             trip, party = ids.new(at), ids.new(at)
             day = at.date().isoformat()
-            trips.append((trip, "Marram Lass", "boat", "Skarrow Quay", day, "UTC", stamp))
+            trips.append(
+                (trip, "Marram Lass", "boat", "Skarrow Quay", day, "UTC", stamp, 13.0, 17.0, 40.0)
+            )
             parties.append((party, trip, "Tolland"))
         key = ids.new(at)
         kg = round(rng.uniform(1.2, 4.5), 3)
@@ -50,7 +52,10 @@ def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80
         # on the newest trip every other fish still lies on the slab
         if number >= fish - per_trip and number % 2:
             length = measured[-2][3]
-            now.append((key, trip, "pollack", "slab", "bled", length, "total", kg, None, 0.0, 0.0))
+            facts.append((ids.new(at), key, "iced", stamp))
+            now.append(
+                (key, trip, "pollack", "slab", "bled iced", length, "total", kg, None, 0.0, 0.0)
+            )
             continue
         facts.append((ids.new(at), key, "closed", stamp))
         for piece, side in PIECES:

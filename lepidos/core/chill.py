@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from scipy.optimize import brentq
 from scipy.special import j0, j1, jn_zeros
 
-from lepidos.core.anatomy import Body, volume_weight_kg
+from lepidos.core.anatomy import FISH_DENSITY, Body
 from lepidos.core.errors import OutOfRange, require
 
 Floats = NDArray[np.float64]
@@ -237,14 +237,21 @@ def cooling_body(body: Body, total_length_m: float, round_kg: float) -> CoolingB
     """
     require("length", total_length_m, 0.02, 10, "m")
     require("round weight", round_kg, 0.001, 1000, "kg")
-    x = np.linspace(0.05, body.root, 200)
-    depth, width = body.depth(x), body.width(x)
-    thickest = int(np.argmax(depth * width))
-    plump = math.sqrt(round_kg / volume_weight_kg(body, total_length_m))
-    d, w = (float(v[thickest]) * total_length_m * plump for v in (depth, width))
+    depth, width, volume = _thickest(body)
+    plump = math.sqrt(round_kg / (volume * total_length_m**3 * FISH_DENSITY))
+    d, w = (part * total_length_m * plump for part in (depth, width))
     if w / d < SLAB_BELOW:
         return CoolingBody("slab", w)
     return CoolingBody("cylinder", math.sqrt(d * w))
+
+
+@lru_cache(maxsize=1024)
+def _thickest(body: Body) -> tuple[float, float, float]:
+    """Depth and width of the largest section, and the volume, in total lengths; once a species."""
+    x = np.linspace(0.05, body.root, 200)
+    depth, width = body.depth(x), body.width(x)
+    at = int(np.argmax(depth * width))
+    return float(depth[at]), float(width[at]), body.volume()
 
 
 @dataclass(frozen=True)
@@ -281,7 +288,7 @@ def core_history(
         require("stay", stay.seconds, 1e-6, 1e8, "s")
         biot = require("h", stay.h, 0.5, 20_000, "W/(m²·K)") * radius / CONDUCTIVITY
         z = np.array(roots(body.shape, biot))
-        phi = _functions(body.shape, z, r)
+        phi = _functions(body.shape, biot)
         if even:  # one temperature throughout: the closed-form constants
             c = np.array(constants(body.shape, biot)) * (profile[0] - stay.celsius)
         else:
@@ -303,9 +310,10 @@ def core_history(
     return np.array(times), np.array(cores)
 
 
-def _functions(shape: Shape, z: Floats, r: Floats) -> Floats:
-    """The shape's own functions over the radius, one a row, each 1 at the core."""
-    zr = np.outer(z, r)
+@lru_cache(maxsize=512)
+def _functions(shape: Shape, biot: float) -> Floats:
+    """The shape's own functions at the nodes, one a row, each 1 at the core."""
+    zr = np.outer(np.array(roots(shape, biot)), _NODES)
     if shape == "slab":
         return np.asarray(np.cos(zr))
     if shape == "cylinder":

@@ -2,8 +2,6 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
-from typing import cast
 
 from lepidos.core.chill import MEDIA, CoolingBody, Stay, cooling_body, core_history
 from lepidos.core.ice import ice_to_cool
@@ -13,30 +11,23 @@ from lepidos.stations.house import House
 from lepidos.store import fishes
 from lepidos.store.models import Fish, FishNow, Trip
 
-POINTS = 60  # of a curve; the core moves slowly
+POINTS = 60  # of a curve that is drawn
+POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
 
 
 @dataclass(frozen=True)
-class Cold:
-    """How cold a fish is at its core now [°C], with the interval that the ice's own range gives.
+class ColdNow:
+    """How cold a fish is at its core now [°C], and what of its life on ice is used.
 
-    `hours` and the curves run from landing to now. `iced_after_h` is None when it never was.
+    `iced_after_h` is None when it never came into ice.
     """
 
     core_c: float
-    low_c: float
-    high_c: float
-    hours: tuple[float, ...]
-    curve_c: tuple[float, ...]
-    low_curve_c: tuple[float, ...]
-    high_curve_c: tuple[float, ...]
     iced_after_h: float | None
     ice_days: float
     ice_life_days: float
-    histamine: HistamineClock | None
-    body: CoolingBody
 
     @property
     def life_used(self) -> float:
@@ -44,24 +35,94 @@ class Cold:
         return self.ice_days / self.ice_life_days
 
 
-def cold_of_trip(house: House, trip: Trip, rows: list[tuple[Fish, FishNow]]) -> dict[str, Cold]:
+@dataclass(frozen=True)
+class Cold(ColdNow):
+    """The same with its curves from landing to now, and the interval that ice and air leave."""
+
+    low_c: float
+    high_c: float
+    hours: tuple[float, ...]
+    curve_c: tuple[float, ...]
+    low_curve_c: tuple[float, ...]
+    high_curve_c: tuple[float, ...]
+    histamine: HistamineClock | None
+    body: CoolingBody
+
+
+@dataclass(frozen=True)
+class _Way:
+    """A fish on its way from the sea into the ice."""
+
+    body: CoolingBody
+    start_c: float
+    air_c: float
+    lasted_s: float
+    iced_s: float | None
+    ice_life_days: float
+
+    @property
+    def iced_after_h(self) -> float | None:
+        return None if self.iced_s is None else self.iced_s / 3600
+
+    def curve(self, which: str, points: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        """Times [s] and core temperatures [°C] for h, h_low or h_high of the media."""
+        ice, air = MEDIA["drained_ice"], MEDIA["open_air"]
+        warm_s = self.lasted_s if self.iced_s is None else self.iced_s
+        stays = []
+        if warm_s >= SHORTEST_S:
+            stays.append(Stay(warm_s, self.air_c, getattr(air, which)))
+        if self.lasted_s - warm_s >= SHORTEST_S:
+            stays.append(Stay(self.lasted_s - warm_s, ice.celsius, getattr(ice, which)))
+        if not stays:
+            return (0.0,), (self.start_c,)
+        every_s = max(60.0, self.lasted_s / points)
+        times, cores = core_history(self.body, self.start_c, stays, every_s)
+        return tuple(times.tolist()), tuple(cores.tolist())
+
+
+def cold_of_trip(house: House, trip: Trip, rows: list[tuple[Fish, FishNow]]) -> dict[str, ColdNow]:
     """By fish that is not finished; empty when the sea's temperature was not noted.
 
     Called inside an open transaction.
     """
-    if trip.sea_c is None:
-        return {}
-    iced = fishes.facts_of_trip(trip.id, "iced")
-    now = house.clock()
-    return {
-        fish.id: _cold(house, trip, fish, state, iced, now)
-        for fish, state in rows
-        if state.stage in {"slab", "table"}
-    }
+    found = {}
+    for fish_id, way in _ways(house, trip, rows).items():
+        times, cores = way.curve("h", POINTS_NOW)
+        used = ice_days(times, cores) if len(times) > 1 else 0.0
+        found[fish_id] = ColdNow(cores[-1], way.iced_after_h, used, way.ice_life_days)
+    return found
+
+
+def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold | None:
+    """One fish with its curves; None when it is finished or the sea's temperature is missing."""
+    way = _ways(house, trip, [(fish, state)]).get(fish.id)
+    if way is None:
+        return None
+    curves = [way.curve(which, POINTS) for which in ("h", "h_low", "h_high")]
+    times, middle = curves[0]
+    # more transfer is colder in ice and warmer in warm air, so the range is sorted point by point
+    low = tuple(min(c[1][i] for c in curves) for i in range(len(times)))
+    high = tuple(max(c[1][i] for c in curves) for i in range(len(times)))
+    spans = len(times) > 1
+    forms_histamine = "histamine" in house.guide.one(fish.species).traits
+    return Cold(
+        core_c=middle[-1],
+        iced_after_h=way.iced_after_h,
+        ice_days=ice_days(times, middle) if spans else 0.0,
+        ice_life_days=way.ice_life_days,
+        low_c=low[-1],
+        high_c=high[-1],
+        hours=tuple(t / 3600 for t in times),
+        curve_c=middle,
+        low_curve_c=low,
+        high_curve_c=high,
+        histamine=histamine_clock(times, middle) if spans and forms_histamine else None,
+        body=way.body,
+    )
 
 
 def ice_needed_kg(
-    house: House, rows: list[tuple[Fish, FishNow]], cold: Mapping[str, Cold]
+    house: House, rows: list[tuple[Fish, FishNow]], cold: Mapping[str, ColdNow]
 ) -> float:
     """Ice that takes the waiting fish from their cores' temperatures to 0 °C [kg]."""
     return sum(
@@ -73,70 +134,30 @@ def ice_needed_kg(
     )
 
 
-def _cold(
-    house: House,
-    trip: Trip,
-    fish: Fish,
-    state: FishNow,
-    iced: Mapping[str, datetime],
-    now: datetime,
-) -> Cold:
-    species = house.guide.one(fish.species)
-    body = cooling_body(
-        house.guide.body_of(species),
-        total_length_m(state, species),
-        round_weight(state, species).kg,
-    )
-    lasted = min(LONGEST_S, (now - fish.landed_at).total_seconds())
-    iced_s = None
-    if fish.id in iced:
-        iced_s = min(lasted, max(0.0, (iced[fish.id] - fish.landed_at).total_seconds()))
-    start_c = cast(float, trip.sea_c)
+def _ways(house: House, trip: Trip, rows: list[tuple[Fish, FishNow]]) -> dict[str, _Way]:
+    if trip.sea_c is None:
+        return {}
+    iced, now = fishes.facts_of_trip(trip.id, "iced"), house.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
-    curves = [
-        _curve(body, start_c, air_c, lasted, iced_s, which) for which in ("h", "h_low", "h_high")
-    ]
-    times, middle = curves[0]
-    # more transfer is colder in ice and warmer in warm air, so the range is sorted point by point
-    low = tuple(min(c[1][i] for c in curves) for i in range(len(times)))
-    high = tuple(max(c[1][i] for c in curves) for i in range(len(times)))
-    spans = len(times) > 1
-    forms_histamine = "histamine" in species.traits
-    return Cold(
-        core_c=middle[-1],
-        low_c=low[-1],
-        high_c=high[-1],
-        hours=tuple(t / 3600 for t in times),
-        curve_c=middle,
-        low_curve_c=low,
-        high_curve_c=high,
-        iced_after_h=None if iced_s is None else iced_s / 3600,
-        ice_days=ice_days(times, middle) if spans else 0.0,
-        ice_life_days=species.ice_life.mean,
-        histamine=histamine_clock(times, middle) if spans and forms_histamine else None,
-        body=body,
-    )
-
-
-def _curve(
-    body: CoolingBody,
-    start_c: float,
-    air_c: float,
-    lasted: float,
-    iced_s: float | None,
-    which: str,
-) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    ice, air = MEDIA["drained_ice"], MEDIA["open_air"]
-    warm_s = lasted if iced_s is None else iced_s
-    stays = []
-    if warm_s >= SHORTEST_S:
-        stays.append(Stay(warm_s, air_c, getattr(air, which)))
-    if lasted - warm_s >= SHORTEST_S:
-        stays.append(Stay(lasted - warm_s, ice.celsius, getattr(ice, which)))
-    if not stays:
-        return (0.0,), (start_c,)
-    times, cores = core_history(body, start_c, stays, max(60.0, lasted / POINTS))
-    return tuple(times.tolist()), tuple(cores.tolist())
+    ways = {}
+    for fish, state in rows:
+        if state.stage not in {"slab", "table"}:
+            continue
+        species = house.guide.one(fish.species)
+        body = cooling_body(
+            house.guide.body_of(species),
+            total_length_m(state, species),
+            round_weight(state, species).kg,
+        )
+        lasted_s = min(LONGEST_S, max(0.0, (now - fish.landed_at).total_seconds()))
+        iced_s = None
+        if fish.id in iced:
+            after_s = (iced[fish.id] - fish.landed_at).total_seconds()
+            iced_s = min(lasted_s, max(0.0, after_s))
+        ways[fish.id] = _Way(
+            body, float(trip.sea_c), float(air_c), lasted_s, iced_s, species.ice_life.mean
+        )
+    return ways
 
 
 def sentence(cold: Cold) -> str:

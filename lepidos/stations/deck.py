@@ -8,7 +8,7 @@ from lepidos.core import catch
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.species import LengthType, Species
 from lepidos.core.units import System, format_length, format_mass, format_range
-from lepidos.stations.cold import Cold, cold_of_trip, ice_needed_kg
+from lepidos.stations.cold import ColdNow, cold_of_trip, ice_needed_kg
 from lepidos.stations.fish import RoundWeight, round_weight, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -54,7 +54,7 @@ class SlabFish:
     party: str
     caught_by: str
     states: frozenset[str]
-    cold: Cold | None
+    cold: ColdNow | None
 
 
 @dataclass(frozen=True)
@@ -232,7 +232,7 @@ def _on_slab(
     now: FishNow,
     parties: dict[str, str],
     people: dict[str, str],
-    cold: Cold | None,
+    cold: ColdNow | None,
 ) -> SlabFish:
     species = house.guide.one(fish.species)
     return SlabFish(

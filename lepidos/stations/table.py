@@ -19,7 +19,7 @@ from lepidos.core.yields import (
     fillet_yield,
 )
 from lepidos.devices.scale import DeviceError, Reading
-from lepidos.stations.cold import Cold, cold_of_trip
+from lepidos.stations.cold import Cold, cold_of_fish
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -340,5 +340,5 @@ def _view(house: House, fish: Fish, view: TripView) -> TableView:
         balance=parts,
         fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
         fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
-        cold=cold_of_trip(house, view.trip, [(fish, now)]).get(fish.id),
+        cold=cold_of_fish(house, view.trip, fish, now),
     )

@@ -28,10 +28,14 @@ class ColdTest(HouseTest):
         self.assertEqual((cold.core_c, cold.ice_days), (14.0, 0.0))
 
     def test_in_ice_it_follows_the_series_for_its_own_size(self) -> None:
-        self.land(self.trip, weight_kg=2.91)
+        fish = self.land(self.trip, weight_kg=2.91).subject_id
         self.clock.advance(hours=3)
-        cold = self.one().cold
+        cold = table.view_fish(self.house, fish).cold
         assert cold is not None
+        now = self.one().cold
+        assert now is not None
+        self.assertAlmostEqual(now.core_c, cold.core_c, places=6)
+        self.assertAlmostEqual(now.ice_days, cold.ice_days, delta=0.003 * cold.ice_days)
         ice = MEDIA["drained_ice"]
         plain = core_temperature(cold.body.shape, cold.body.size_m, 14.0, 0.0, ice.h, 3 * 3600)
         self.assertAlmostEqual(cold.core_c, plain, delta=0.01)
@@ -42,13 +46,13 @@ class ColdTest(HouseTest):
     def test_a_fish_left_in_the_air_warms_and_is_told_to_go_into_ice(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
         self.clock.advance(hours=4)
-        cold = self.one().cold
+        cold = table.view_fish(self.house, fish).cold
         assert cold is not None
         self.assertGreater(cold.core_c, 14.0)
         self.assertIn("put it in ice", sentence(cold))
         deck.mark_state(self.house, self.key(), deck.MarkState(fish, "iced"))
         self.clock.advance(hours=8)
-        later = self.one().cold
+        later = table.view_fish(self.house, fish).cold
         assert later is not None
         self.assertLess(later.core_c, 6.0)
         self.assertIn("4.0 h before it came into ice", sentence(later))
@@ -108,9 +112,9 @@ class ColdTest(HouseTest):
         self.assertEqual(cold.core_c, 14.0)
 
     def test_a_fish_forgotten_for_a_year_is_still_a_page(self) -> None:
-        self.land(self.trip)
+        fish = self.land(self.trip).subject_id
         self.clock.advance(days=365)
-        cold = self.one().cold
+        cold = table.view_fish(self.house, fish).cold
         assert cold is not None
         self.assertAlmostEqual(cold.hours[-1], 14 * 24)
 

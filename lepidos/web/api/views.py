@@ -2,7 +2,7 @@
 
 from lepidos.core.labels import show_code
 from lepidos.core.yields import YieldFigure
-from lepidos.stations.cold import Cold
+from lepidos.stations.cold import Cold, ColdNow
 from lepidos.stations.deck import SlabFish
 from lepidos.stations.fish import RoundWeight
 from lepidos.stations.freezer import BagRow, BagView
@@ -58,16 +58,26 @@ def weight(value: RoundWeight) -> Json:
     }
 
 
-def cold(value: Cold | None) -> Json | None:
-    """How cold a fish is at its core, with the interval; None where it is not known."""
+def cold_now(value: ColdNow | None) -> Json | None:
+    """How cold a fish is at its core; None where it is not known."""
     if value is None:
         return None
     return {
         "core_c": value.core_c,
-        "low_c": value.low_c,
-        "high_c": value.high_c,
         "ice_days": value.ice_days,
         "ice_life_days": value.ice_life_days,
+    }
+
+
+def cold(value: Cold | None) -> Json | None:
+    """The same with its interval and its curve."""
+    now = cold_now(value)
+    if value is None or now is None:
+        return None
+    return {
+        **now,
+        "low_c": value.low_c,
+        "high_c": value.high_c,
         "hours": list(value.hours),
         "curve_c": list(value.curve_c),
     }
@@ -88,7 +98,7 @@ def fish(row: SlabFish) -> Json:
         "landed_at": row.fish.landed_at.isoformat(),
         "states": sorted(s for s in row.states if not s.startswith("step.")),
         "skin": row.fish.skin,
-        "cold": cold(row.cold),
+        "cold": cold_now(row.cold),
     }
 
 
