@@ -28,18 +28,15 @@ def show_freezer(request: Request, trip_id: str) -> Response:
     )
 
 
-def _freezer_again(request: Request) -> Response:
-    trip_id = request.query_params.get("trip", "") or trips.latest_trip_id(house_of(request)) or ""
-    return show_freezer(request, trip_id)
-
-
 @router.get("/find")
-@shows_again(_freezer_again)
 def find(request: Request) -> Response:
     """Find a bag by a typed or scanned code."""
     code = request.query_params.get("code", "")[:200]
     bag = freezer.find_bag(house_of(request), code).row.bag
     return RedirectResponse(f"/b/{bag.code}", 303)
+
+
+find.again = lambda request: _freezer_again(request)  # type: ignore[attr-defined]
 
 
 @router.post("/trips/{trip_id}/scan")
@@ -107,3 +104,8 @@ def take_out(request: Request, code: str, form: Form) -> Response:
     form.done()
     freezer.take_out(house_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")
+
+
+def _freezer_again(request: Request) -> Response:
+    trip_id = request.query_params.get("trip", "") or trips.latest_trip_id(house_of(request)) or ""
+    return show_freezer(request, trip_id)
