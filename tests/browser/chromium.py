@@ -47,7 +47,7 @@ class BrowserTest(unittest.TestCase):
         context = self.browser.new_context(viewport=size, base_url=self.server.base, **more)
         self.addCleanup(context.close)
         page = context.new_page()
-        page.set_default_timeout(10_000)
+        page.set_default_timeout(30_000)  # the machine is shared and at times slow
         complaints: list[str] = []
         page.on(
             "console",
