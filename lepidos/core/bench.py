@@ -12,12 +12,13 @@ from random import Random
 
 from lepidos.core.errors import BadInput, require
 
-MOST_EXACT = 9  # fish that full enumeration by subsets still answers in a second or two
+MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
 # How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
 # of these is taken (values from the usual range of the literature, memory).
 LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 
 Sequences = tuple[tuple[int, ...], ...]
+Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
 
 
 @dataclass(frozen=True)
@@ -141,6 +142,36 @@ class Bench:
         }
         return self._dispatch(rules[name])
 
+    def follow(self, rows: Sequence[Sequence[str]], how: str = "as it was") -> Order:
+        """The order that follows earlier rows of keys, as far as its fish are still to be cut.
+
+        What is held stays first; fish that no row names go where they cost least.
+        Raises: BadInput when there is not one row a cutter.
+        """
+        if len(rows) != len(self.cutters):
+            raise BadInput("give one row a cutter")
+        index = {self.jobs[i].key: i for i in self._free}
+        named: set[int] = set()
+        found: list[list[int]] = []
+        for held, row in zip(self._held, rows, strict=True):
+            following = [index[key] for key in dict.fromkeys(row) if key in index]
+            found.append([*held, *(i for i in following if i not in named)])
+            named.update(following)
+        for job in sorted(set(self._free) - named, key=self._deadline.__getitem__):
+            self._insert(found, job)
+        return self._order(tuple(tuple(r) for r in found), False, how)
+
+    def _insert(self, rows: list[list[int]], job: int) -> None:
+        """Put one more fish where the whole then costs least."""
+        costs = [self._cost(k, row) for k, row in enumerate(rows)]
+        places = []
+        for k, row in enumerate(rows):
+            for at in range(len(self._held[k]), len(row) + 1):
+                cost = self._cost(k, [*row[:at], job, *row[at:]])
+                places.append((self._total([*costs[:k], cost, *costs[k + 1 :]]), k, at))
+        _, k, at = min(places)
+        rows[k].insert(at, job)
+
     def improve(
         self,
         start: Order,
@@ -211,29 +242,24 @@ class Bench:
         """By set of free fish: least lateness, then least finish, and the order, at one board."""
         held = self._held[k]
         late0, end0, kind0 = self._run(k, held)
-        labels: dict[tuple[int, int], list[tuple[float, float, tuple[int, ...]]]] = {
-            (0, -1): [(end0, late0, held)]
-        }
-        best: dict[int, tuple[float, float, tuple[int, ...]]] = {0: (late0, end0, held)}
+        # by set, then by the fish that came last: the orders that no other beats
+        labels: dict[int, dict[int, Labels]] = {0: {-1: [(end0, late0, held)]}}
+        best: dict[int, tuple[float, float, tuple[int, ...]]] = {}
         for mask in range(1 << len(self._free)):
-            for (m, last), kept in [(key, v) for key, v in labels.items() if key[0] == mask]:
+            by_last = labels.pop(mask)
+            best[mask] = min(
+                (late, end, row) for kept in by_last.values() for end, late, row in kept
+            )
+            for last, kept in by_last.items():
                 kind = kind0 if last < 0 else self._kind[last]
                 for bit, job in enumerate(self._free):
-                    if m >> bit & 1:
+                    if mask >> bit & 1:
                         continue
+                    target = labels.setdefault(mask | 1 << bit, {}).setdefault(job, [])
                     for end, late, row in kept:
                         done = self._finish(k, end, kind, job)
                         tardy = late + self._weight[job] * max(0.0, done - self._deadline[job])
-                        _keep(
-                            labels.setdefault((m | 1 << bit, job), []), (done, tardy, (*row, job))
-                        )
-            for (m, _), kept in [(key, v) for key, v in labels.items() if key[0] == mask]:
-                for end, late, row in kept:
-                    found = best.get(m)
-                    if found is None or (late, end) < found[:2]:
-                        best[m] = (late, end, row)
-            for key in [key for key in labels if key[0] == mask]:
-                del labels[key]
+                        _keep(target, (done, tardy, (*row, job)))
         return best
 
     def _finish(self, k: int, now: float, kind: int, job: int) -> float:
@@ -360,10 +386,7 @@ class Bench:
         return Order(rows, tuple(turns), lateness, clear, proven, how)
 
 
-def _keep(
-    labels: list[tuple[float, float, tuple[int, ...]]],
-    new: tuple[float, float, tuple[int, ...]],
-) -> None:
+def _keep(labels: Labels, new: tuple[float, float, tuple[int, ...]]) -> None:
     """Add a label unless another is no later and no costlier; drop those it beats."""
     if any(end <= new[0] and late <= new[1] for end, late, _ in labels):
         return

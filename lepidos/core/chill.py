@@ -256,11 +256,12 @@ def _thickest(body: Body) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Stay:
-    """A time [s] in one medium."""
+    """A time [s] in one medium; `every_s` spaces this stay's answer in its own way."""
 
     seconds: float
     celsius: float
     h: float
+    every_s: float | None = None
 
 
 def core_history(
@@ -295,8 +296,9 @@ def core_history(
             measure = weights * r**power
             c = (phi * measure) @ (profile - stay.celsius) / ((phi**2) @ measure)
         # whole steps that end clearly before the stay does, then its end
-        steps = max(0, math.ceil(stay.seconds / every_s - 0.01) - 1)
-        at = np.append(every_s * np.arange(1, steps + 1), stay.seconds)
+        spacing = stay.every_s or every_s
+        steps = max(0, math.ceil(stay.seconds / spacing - 0.01) - 1)
+        at = np.append(spacing * np.arange(1, steps + 1), stay.seconds)
         fourier = DIFFUSIVITY * at / radius**2
         fade = np.exp(-np.outer(fourier, z**2))
         core = stay.celsius + fade @ c

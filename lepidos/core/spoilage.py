@@ -37,13 +37,20 @@ def ice_days(
 
     Args: at least 2 points, times rising, −60 to 60 °C. Raises: OutOfRange.
     """
+    return running_ice_days(seconds, celsius, climate)[-1]
+
+
+def running_ice_days(
+    seconds: Sequence[float], celsius: Sequence[float], climate: Climate = "temperate"
+) -> tuple[float, ...]:
+    """`ice_days` from the start to each of the points."""
     times, temperatures = _history(seconds, celsius)
     parts = np.linspace(0, 1, 17)
     along = temperatures[:-1, None] + np.diff(temperatures)[:, None] * parts
     simpson = np.ones(17)
     simpson[1:-1:2], simpson[2:-1:2] = 4, 2
     mean = _rates(along, climate) @ simpson / simpson.sum()
-    return float(np.sum(mean * np.diff(times)) / DAY_S)
+    return (0.0, *(np.cumsum(mean * np.diff(times)) / DAY_S).tolist())
 
 
 @dataclass(frozen=True)
@@ -82,11 +89,19 @@ def histamine_clock(
     FDA guidance, chapter 7 (memory). Crossing times come from straight lines between the points.
     """
     times, temperatures = _history(seconds, celsius)
-    above = _time_above(times, temperatures, limit_c)
+    above = float(np.sum(_times_above(times, temperatures, limit_c)))
     chilled = np.nonzero(temperatures <= limit_c)[0]
     to_chill = float(times[chilled[0]] - times[0]) if len(chilled) else float(times[-1] - times[0])
     past = bool((temperatures > warm_c).any())
     return HistamineClock(to_chill / 3600, above / 3600, 4.0 if past else 8.0, past)
+
+
+def running_hours_above(
+    seconds: Sequence[float], celsius: Sequence[float], limit_c: float = 4.4
+) -> tuple[float, ...]:
+    """Hours above a temperature from the start to each of the points."""
+    times, temperatures = _history(seconds, celsius)
+    return (0.0, *(np.cumsum(_times_above(times, temperatures, limit_c)) / 3600).tolist())
 
 
 def _rates(
@@ -113,15 +128,15 @@ def _history(
     return times, temperatures
 
 
-def _time_above(
+def _times_above(
     times: "np.ndarray[tuple[int], np.dtype[np.float64]]",
     temperatures: "np.ndarray[tuple[int], np.dtype[np.float64]]",
     limit_c: float,
-) -> float:
+) -> "np.ndarray[tuple[int, ...], np.dtype[np.float64]]":
     over = temperatures - limit_c
     a, b, spans = over[:-1], over[1:], np.diff(times)
     share = np.where((a > 0) & (b > 0), 1.0, 0.0)
     crossing = (a > 0) != (b > 0)
     step = np.where(b == a, 1.0, b - a)
     down = np.where(a > 0, -a / step, 1 + a / step)
-    return float(np.sum(np.where(crossing, down, share) * spans))
+    return np.asarray(np.where(crossing, down, share) * spans)

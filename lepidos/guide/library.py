@@ -2,7 +2,7 @@
 
 import difflib
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -13,6 +13,9 @@ from pydantic import BaseModel
 from lepidos.core.anatomy import Body
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.core.errors import Unknown
+from lepidos.core.inspection import Mark
+from lepidos.core.lookalike import LookAlike
+from lepidos.core.pace import BenchGuide
 from lepidos.core.species import Known, Sourced, Species
 
 FOLDER = Path(__file__).parent
@@ -42,6 +45,9 @@ class Guide:
     pieces: dict[str, Piece]
     cautions: dict[str, Caution]
     sources: dict[str, Source]
+    bench: BenchGuide
+    marks: dict[str, Mark]
+    lookalikes: dict[str, LookAlike]
     bodies: dict[str, Body] = field(repr=False)
 
     def one(self, key: str) -> Species:
@@ -71,6 +77,12 @@ class Guide:
         if key not in self.pieces:
             raise Unknown("piece", key, tuple(difflib.get_close_matches(key, self.pieces, 3)))
         return self.pieces[key]
+
+    def lookalike(self, key: str) -> LookAlike:
+        """A key for fish that look alike. Raises Unknown."""
+        if key not in self.lookalikes:
+            raise Unknown("key", key, tuple(difflib.get_close_matches(key, self.lookalikes, 3)))
+        return self.lookalikes[key]
 
     def source_title(self, key: str) -> str:
         """What a source key stands for, in words."""
@@ -104,16 +116,39 @@ def load_guide(folder: Path = FOLDER) -> Guide:
             raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
         if unknown := set(one.cautions) - set(cautions):
             raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
-    guided: list[BodyPlan | Species] = [*plans.values(), *species.values()]
-    for thing in guided:
-        for source in _sources_in(thing):
-            if source not in sources:
-                raise ValueError(f"{thing.key}: no source “{source}” in sources.toml")
+    bench = BenchGuide(**_read(folder / "bench.toml"))
+    if missing := set(plans) - set(bench.plans):
+        raise ValueError(f"bench.toml: no time for {sorted(missing)}")
+    looks = _read(folder / "inspection.toml")
+    marks = {one["key"]: Mark(**one) for one in looks["marks"]}
+    lookalikes = _lookalikes(folder, species)
+    guided: list[tuple[str, BaseModel]] = [
+        ("bench.toml", bench),
+        *((f"{key}.toml", one) for key, one in (plans | species | lookalikes).items()),
+    ]
+    named = [(where, source) for where, thing in guided for source in _sources_in(thing)]
+    for where, source in [*named, ("inspection.toml", looks["source"])]:
+        if source not in sources:
+            raise ValueError(f"{where}: no source “{source}” in sources.toml")
     codes = [one.code for one in species.values()]
     if len(set(codes)) != len(codes):
         raise ValueError("two species share a code")
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
-    return Guide(species, plans, pieces, cautions, sources, bodies)
+    return Guide(species, plans, pieces, cautions, sources, bench, marks, lookalikes, bodies)
+
+
+def _lookalikes(folder: Path, species: dict[str, Species]) -> dict[str, LookAlike]:
+    bases = _read(folder / "sketches.toml")["bases"]
+    found: dict[str, LookAlike] = {}
+    for path in sorted((folder / "lookalikes").glob("*.toml")):
+        raw = _read(path)
+        for answer in (a for q in raw["questions"] for a in q["answers"]):
+            # an answer's drawing is an outline that many share, and what is asked about on it
+            answer["sketch"] = [*bases[answer.pop("base")], *answer.get("sketch", ())]
+        one = found[path.stem] = LookAlike(key=path.stem, **raw)
+        if missing := {c.species for c in one.candidates if c.species} - set(species):
+            raise ValueError(f"{path.name}: no species {sorted(missing)}")
+    return found
 
 
 def _read(path: Path) -> dict[str, Any]:
@@ -146,5 +181,7 @@ def _sources_in(model: BaseModel) -> Iterator[str]:
     if isinstance(model, Species):
         yield model.longest_source
     for value in model.__dict__.values():
-        if isinstance(value, BaseModel):
-            yield from _sources_in(value)
+        parts = value.values() if isinstance(value, dict) else value
+        for part in parts if isinstance(parts, Iterable) else (parts,):
+            if isinstance(part, BaseModel):
+                yield from _sources_in(part)

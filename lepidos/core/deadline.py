@@ -1,0 +1,100 @@
+"""By when a fish should be cut, why, and what a late minute of it weighs."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from lepidos.core.errors import require
+from lepidos.core.handling import RESTED_S
+from lepidos.core.spoilage import (
+    histamine_clock,
+    running_hours_above,
+    running_ice_days,
+    spoilage_rate,
+)
+
+HORIZON_S = 24 * 3600.0
+FAR_S = 7 * 86_400.0
+UNBLED_S = 3600.0  # blood spreads through the meat from the first minutes (practice)
+# What a late minute weighs against that of a plain fish (practice).
+WEIGHTS = {"histamine": 4.0, "unbled": 2.0, "party": 3.0, "spoils": 2.0, "rest": 1.0}
+
+
+@dataclass(frozen=True)
+class Deadline:
+    """Seconds from now (negative: past), why, and the weight of a late second."""
+
+    seconds: float
+    why: str
+    weight: float
+
+
+@dataclass(frozen=True)
+class Ahead:
+    """A fish's core from landing to now and on to the horizon, as it lies now.
+
+    Times in seconds since landing, rising; `lain_s` is now.
+    """
+
+    seconds: tuple[float, ...]
+    celsius: tuple[float, ...]
+    lain_s: float
+    ice_life_days: float
+
+
+def deadline(
+    ahead: Ahead | None,
+    *,
+    lain_s: float,
+    bled: bool,
+    forms_histamine: bool,
+    late_share: float,
+    leaves_in_s: float | None = None,
+) -> Deadline:
+    """The earliest of what presses; far away when nothing does.
+
+    - histamine: the guidance's hours above 4.4 °C run out;
+    - spoils: it will have used `late_share` of its life on ice;
+    - unbled: an hour after landing; rest: two days on ice;
+    - party: its party leaves, packing time off.
+
+    Args: late_share 0.01 to 1. Raises: OutOfRange.
+    """
+    require("share of the ice life", late_share, 0.01, 1, "")
+    found = [_of(RESTED_S - lain_s, "rest")]
+    if not bled:
+        found.append(_of(UNBLED_S - lain_s, "unbled"))
+    if leaves_in_s is not None:
+        found.append(_of(leaves_in_s, "party"))
+    if ahead is not None and len(ahead.seconds) > 1:
+        found.append(_of(_spoils_at(ahead, late_share) - lain_s, "spoils"))
+        if forms_histamine:
+            found.append(_of(_histamine_at(ahead) - lain_s, "histamine"))
+    first = min(found, key=lambda d: d.seconds)
+    # two reasons at once weigh as the heavier
+    weight = max(d.weight for d in found if d.seconds <= first.seconds + 600)
+    return Deadline(min(first.seconds, FAR_S), first.why, weight)
+
+
+def _of(seconds: float, why: str) -> Deadline:
+    return Deadline(seconds, why, WEIGHTS[why])
+
+
+def _spoils_at(ahead: Ahead, share: float) -> float:
+    """Seconds after landing when the share is used; beyond the curve at its last rate."""
+    budget = share * ahead.ice_life_days
+    used = running_ice_days(ahead.seconds, ahead.celsius)
+    if used[-1] >= budget:
+        return float(np.interp(budget, used, ahead.seconds))
+    rate = spoilage_rate(ahead.celsius[-1])
+    if rate <= 0:
+        return FAR_S + ahead.seconds[-1]
+    return ahead.seconds[-1] + (budget - used[-1]) / rate * 86_400
+
+
+def _histamine_at(ahead: Ahead) -> float:
+    clock = histamine_clock(ahead.seconds, ahead.celsius)
+    if clock.left >= 0:
+        return FAR_S + ahead.seconds[-1]
+    used = running_hours_above(ahead.seconds, ahead.celsius)
+    return float(np.interp(clock.allowed_above, used, ahead.seconds))
