@@ -17,6 +17,8 @@ MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few 
 # of these is taken (values from the usual range of the literature, memory).
 LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 
+EXACT = "exact"  # how an order was found whose lateness and finish are both the least
+
 Sequences = tuple[tuple[int, ...], ...]
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
 
@@ -125,6 +127,7 @@ class Bench:
         self._release = [j.release_s for j in self.jobs]
         self._deadline = [j.deadline_s for j in self.jobs]
         self._weight = [j.weight for j in self.jobs]
+        self._unavoidable = self._bound()
 
     def dispatch(self) -> Order:
         """The answer at once: the best of a few rules, never worse than earliest deadline first
@@ -181,9 +184,10 @@ class Bench:
     ) -> Order:
         """Annealing from `start`: moves and swaps of fish within and between boards.
 
-        Never worse than `start`. `stop` is asked now and then, so that a caller can end it early.
+        Never worse than `start`, in lateness and then in the finish. `stop` is asked now and then,
+        so that a caller can end it early.
         """
-        if start.proven or len(self._free) < 2 or start.lateness == 0 == len(self._free):
+        if start.how == EXACT or len(self._free) < 2:
             return start
         rows = [list(s) for s in start.sequences]
         fixed = [len(h) for h in self._held]
@@ -236,7 +240,7 @@ class Bench:
                         break
                     part = (part - 1) & rest
             best = joined
-        return self._order(best[full][2], True, "proven")
+        return self._order(best[full][2], True, EXACT)
 
     def _subsets(self, k: int) -> dict[int, tuple[float, float, tuple[int, ...]]]:
         """By set of free fish: least lateness, then least finish, and the order, at one board."""
@@ -347,7 +351,7 @@ class Bench:
             kinds[k] = self._kind[job]
             rows[k].append(job)
             waiting.discard(job)
-        return self._order(tuple(tuple(r) for r in rows), not self._free, "dispatch rule")
+        return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
 
     def _rule(self, look: float, mind: float) -> Callable[[int, int, float, float], float]:
         every = [s for row in self._seconds for s in row] or [1.0]
@@ -383,7 +387,23 @@ class Bench:
                 turns.append(Turn(self.jobs[job].key, self.cutters[k].name, begin, now, late))
             clear = max(clear, now) if row else clear
         turns.sort(key=lambda t: (t.start_s, t.cutter))
+        proven = proven or lateness <= self._unavoidable + 1e-6
         return Order(rows, tuple(turns), lateness, clear, proven, how)
+
+    def _bound(self) -> float:
+        """Lateness that no order avoids: each free fish alone, at the board that ends it first.
+
+        What is held stays first at its board, so its own lateness is counted as it comes.
+        """
+        total, ends = 0.0, []
+        for k, held in enumerate(self._held):
+            late, end, _ = self._run(k, held)
+            total += late
+            ends.append(end)
+        for job in self._free:
+            soonest = min(self._finish(k, end, self._kind[job], job) for k, end in enumerate(ends))
+            total += self._weight[job] * max(0.0, soonest - self._deadline[job])
+        return total
 
 
 def _keep(labels: Labels, new: tuple[float, float, tuple[int, ...]]) -> None:

@@ -15,6 +15,8 @@ from lepidos.core.spoilage import (
 
 HORIZON_S = 24 * 3600.0
 FAR_S = 7 * 86_400.0
+# Of a histamine fish whose warmth nobody knows: the stricter of the guidance's hours (FDA, memory).
+UNKNOWN_WARMTH_S = 4 * 3600.0
 UNBLED_S = 3600.0  # blood spreads through the meat from the first minutes (practice)
 # What a late minute weighs against that of a plain fish (practice).
 WEIGHTS = {"histamine": 4.0, "unbled": 2.0, "party": 3.0, "spoils": 2.0, "rest": 1.0}
@@ -70,10 +72,13 @@ def deadline(
         found.append(_of(_spoils_at(ahead, late_share) - lain_s, "spoils"))
         if forms_histamine:
             found.append(_of(_histamine_at(ahead) - lain_s, "histamine"))
+    elif forms_histamine:
+        found.append(_of(UNKNOWN_WARMTH_S - lain_s, "histamine"))
     first = min(found, key=lambda d: d.seconds)
     # two reasons at once weigh as the heavier
     weight = max(d.weight for d in found if d.seconds <= first.seconds + 600)
-    return Deadline(min(first.seconds, FAR_S), first.why, weight)
+    # how many weeks a forgotten fish is late changes nothing any more
+    return Deadline(min(FAR_S, max(-FAR_S, first.seconds)), first.why, weight)
 
 
 def _of(seconds: float, why: str) -> Deadline:

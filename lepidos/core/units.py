@@ -110,6 +110,16 @@ def format_temperature(celsius: float, system: System = "metric") -> str:
     return f"{round(value, 1) + 0.0:.1f} {unit}".replace("-", "−")
 
 
+def format_coarse(kg: float, system: System = "metric") -> str:
+    """A mass that nobody knows to the gram, such as ice in a box.
+
+    >>> format_coarse(32.16), format_coarse(2.43), format_coarse(32.16, "imperial")
+    ('32 kg', '2.4 kg', '71 lb')
+    """
+    value, unit = (kg / LB_KG, "lb") if system == "imperial" else (kg, "kg")
+    return f"{value:.0f} {unit}" if abs(value) >= 9.95 else f"{value + 0.0:.1f} {unit}"
+
+
 def format_mass(kg: float, system: System = "metric") -> str:
     """A mass with its unit: grams below 1 kg, ounces below 1 lb.
 

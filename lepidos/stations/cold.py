@@ -1,171 +1,335 @@
-"""The chain of cold of each fish: from the sea over the deck into the ice, worked out to now."""
+"""The chain of cold of each fish: from the sea through whatever it lay in, worked out to now."""
 
-from collections.abc import Mapping
+from bisect import bisect_left
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
 
 from lepidos.core.chill import MEDIA, CoolingBody, Stay, cooling_body, core_history
-from lepidos.core.ice import ice_to_cool
+from lepidos.core.deadline import HORIZON_S, Ahead
+from lepidos.core.handling import STATES
+from lepidos.core.ice import FISH_KJ, IceAccount, account
+from lepidos.core.probe import Assimilated, Reading, Spell, assimilate
 from lepidos.core.spoilage import HistamineClock, histamine_clock, ice_days
 from lepidos.stations.fish import round_weight, total_length_m
-from lepidos.stations.house import House
-from lepidos.store import fishes
-from lepidos.store.models import Fish, FishNow, Trip
+from lepidos.stations.house import House, state_of_file
+from lepidos.store import fishes, trips
+from lepidos.store.models import Fact, Fish, FishNow, Trip
+from lepidos.store.models import Reading as ReadingRow
 
 POINTS = 60  # of a curve that is drawn
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
+# The time ahead is looked at closely first: that is when a fish cools most.
+AHEAD = ((3 * 3600.0, 900.0), (HORIZON_S - 3 * 3600.0, 2 * 3600.0))
+BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)
 
 
 @dataclass(frozen=True)
 class ColdNow:
     """How cold a fish is at its core now [°C], and what of its life on ice is used.
 
-    `iced_after_h` is None when it never came into ice.
+    `lies` is the state that says where it lies ("" in the air since it was landed);
+    `iced_after_h` is None when it never came into ice; `melted_kj` the heat that ice took from it
+    since `since` of the account; `probed` says that a probe's reading is in it.
     """
 
     core_c: float
+    lies: str
     iced_after_h: float | None
     ice_days: float
     ice_life_days: float
+    kg: float
+    melted_kj: float
+    probed: bool
+    ahead: Ahead
 
     @property
     def life_used(self) -> float:
         """Share of the species' ice life that is used."""
         return self.ice_days / self.ice_life_days
 
+    @property
+    def to_take_kj(self) -> float:
+        """Heat that ice still has to take to bring it to 0 °C."""
+        return self.kg * FISH_KJ * max(0.0, self.core_c)
+
 
 @dataclass(frozen=True)
-class Cold(ColdNow):
-    """The same with its curves from landing to now, and the interval that ice and air leave."""
+class Cold:
+    """One fish with its curve from landing to now, and the interval that is left open."""
 
+    now: ColdNow
     low_c: float
     high_c: float
     hours: tuple[float, ...]
     curve_c: tuple[float, ...]
     low_curve_c: tuple[float, ...]
     high_curve_c: tuple[float, ...]
+    readings: tuple[Reading, ...]
+    doubtful: tuple[Reading, ...]
     histamine: HistamineClock | None
     body: CoolingBody
+    media: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class _Way:
-    """A fish on its way from the sea into the ice."""
+    """A fish on its way from the sea through its media, up to now or to the end of its table."""
 
     body: CoolingBody
     start_c: float
-    air_c: float
     lasted_s: float
+    spells: tuple[Spell, ...]
+    media: tuple[str, ...]
+    lies: str
     iced_s: float | None
+    readings: tuple[Reading, ...]
     ice_life_days: float
+    kg: float
 
-    @property
-    def iced_after_h(self) -> float | None:
-        return None if self.iced_s is None else self.iced_s / 3600
+    def curve(self, points: int) -> tuple[list[float], list[float]]:
+        """Times [s] and core temperatures [°C] from landing to now."""
+        if not self.spells:
+            return [0.0], [self.start_c]
+        if self.readings:
+            taken = self.assimilated(points)
+            return list(taken.seconds), list(taken.celsius)
+        stays = [s.stay(0.0) for s in self.spells]
+        times, cores = core_history(self.body, self.start_c, stays, self._spacing(points))
+        return times.tolist(), cores.tolist()
 
-    def curve(self, which: str, points: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
-        """Times [s] and core temperatures [°C] for h, h_low or h_high of the media."""
-        ice, air = MEDIA["drained_ice"], MEDIA["open_air"]
-        warm_s = self.lasted_s if self.iced_s is None else self.iced_s
-        stays = []
-        if warm_s >= SHORTEST_S:
-            stays.append(Stay(warm_s, self.air_c, getattr(air, which)))
-        if self.lasted_s - warm_s >= SHORTEST_S:
-            stays.append(Stay(self.lasted_s - warm_s, ice.celsius, getattr(ice, which)))
-        if not stays:
-            return (0.0,), (self.start_c,)
-        every_s = max(60.0, self.lasted_s / points)
-        times, cores = core_history(self.body, self.start_c, stays, every_s)
-        return tuple(times.tolist()), tuple(cores.tolist())
+    def assimilated(self, points: int) -> Assimilated:
+        """The curve with its interval, probe readings taken in."""
+        return assimilate(
+            self.body, self.start_c, self.spells, self.readings, self._spacing(points)
+        )
+
+    def with_ahead(self) -> tuple[list[float], list[float], int]:
+        """Times, temperatures and the index of now, going on as it lies for a day."""
+        last = self.spells[-1] if self.spells else self._lying_spell(HORIZON_S)
+        future = [Stay(s, last.celsius, last.h, every) for s, every in AHEAD]
+        if not self.readings:
+            stays = [s.stay(0.0) for s in self.spells]
+            times, cores = core_history(
+                self.body, self.start_c, [*stays, *future], self._spacing(POINTS_NOW)
+            )
+            now = bisect_left(times.tolist(), self.lasted_s - 0.01) if self.spells else 0
+            return times.tolist(), cores.tolist(), now
+        # from a probed core on: as a body that is of that temperature throughout, which is slow
+        times_to, cores_to = self.curve(POINTS_NOW)
+        times, cores = core_history(self.body, cores_to[-1], future)
+        return (
+            [*times_to, *(times[1:] + times_to[-1]).tolist()],
+            [*cores_to, *cores[1:].tolist()],
+            len(times_to) - 1,
+        )
+
+    def _lying_spell(self, seconds: float) -> Spell:
+        medium = MEDIA[STATES[self.lies].medium if self.lies else "open_air"]
+        return Spell(seconds, medium.celsius, medium.h, medium.h_low, medium.h_high)
+
+    def _spacing(self, points: int) -> float:
+        return max(60.0, self.lasted_s / points)
 
 
-def cold_of_trip(house: House, trip: Trip, rows: list[tuple[Fish, FishNow]]) -> dict[str, ColdNow]:
-    """By fish that is not finished; empty when the sea's temperature was not noted.
+def cold_of_trip(house: House, trip: Trip) -> Mapping[str, ColdNow]:
+    """By fish that stands; empty when the sea's temperature was not noted.
 
-    Called inside an open transaction.
+    Called inside an open transaction. Worked out once for each state of the file.
     """
+    if trip.sea_c is None:
+        return {}
+    return house.memo.get(
+        ("cold", trip.id, *state_of_file(house)), lambda: _cold_of_trip(house, trip)
+    )
+
+
+def _cold_of_trip(house: House, trip: Trip) -> dict[str, ColdNow]:
+    since = ice_since(trip)
     found = {}
-    for fish_id, way in _ways(house, trip, rows).items():
-        times, cores = way.curve("h", POINTS_NOW)
-        used = ice_days(times, cores) if len(times) > 1 else 0.0
-        found[fish_id] = ColdNow(cores[-1], way.iced_after_h, used, way.ice_life_days)
+    for fish, way in _ways(house, trip, fishes.of_trip(trip.id)):
+        found[fish.id] = _now(way, (since - fish.landed_at).total_seconds())
     return found
+
+
+def _now(way: _Way, since_s: float) -> ColdNow:
+    times, cores, now = way.with_ahead()
+    here, gone = times[: now + 1], cores[: now + 1]
+    return ColdNow(
+        core_c=gone[-1],
+        lies=way.lies,
+        iced_after_h=None if way.iced_s is None else way.iced_s / 3600,
+        ice_days=ice_days(here, gone) if len(here) > 1 else 0.0,
+        ice_life_days=way.ice_life_days,
+        kg=way.kg,
+        melted_kj=_melted_kj(way, here, gone, since_s),
+        probed=bool(way.readings),
+        ahead=Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days),
+    )
+
+
+def _melted_kj(way: _Way, times: Sequence[float], cores: Sequence[float], since_s: float) -> float:
+    """Heat that ice took: the core's fall over each spell in ice, from a moment on.
+
+    By the core's temperature, which lags the mean: what ice has still to take is a little
+    overstated, and what it took understated by as much.
+    """
+    total, begin = 0.0, 0.0
+    for spell, medium in zip(way.spells, way.media, strict=True):
+        end = begin + spell.seconds
+        if medium in {"drained_ice", "ice_slurry"} and end > since_s:
+            warm, cold = np.interp([max(begin, since_s), end], times, cores)
+            total += way.kg * FISH_KJ * max(0.0, float(warm - cold))
+        begin = end
+    return total
 
 
 def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold | None:
     """One fish with its curves; None when it is finished or the sea's temperature is missing."""
-    way = _ways(house, trip, [(fish, state)]).get(fish.id)
-    if way is None:
+    if trip.sea_c is None or state.stage not in {"slab", "table"}:
         return None
-    curves = [way.curve(which, POINTS) for which in ("h", "h_low", "h_high")]
-    times, middle = curves[0]
-    # more transfer is colder in ice and warmer in warm air, so the range is sorted point by point
-    low = tuple(min(c[1][i] for c in curves) for i in range(len(times)))
-    high = tuple(max(c[1][i] for c in curves) for i in range(len(times)))
-    spans = len(times) > 1
-    forms_histamine = "histamine" in house.guide.one(fish.species).traits
+    ((_, way),) = _ways(house, trip, [(fish, state)])
+    now = _now(way, (ice_since(trip) - fish.landed_at).total_seconds())
+    if way.spells:
+        taken = way.assimilated(POINTS)
+    else:
+        edge = (way.start_c,)
+        taken = Assimilated((0.0,), edge, edge, edge, ())
+    forms = "histamine" in house.guide.one(fish.species).traits
+    clock = histamine_clock(taken.seconds, taken.celsius) if forms and way.spells else None
     return Cold(
-        core_c=middle[-1],
-        iced_after_h=way.iced_after_h,
-        ice_days=ice_days(times, middle) if spans else 0.0,
-        ice_life_days=way.ice_life_days,
-        low_c=low[-1],
-        high_c=high[-1],
-        hours=tuple(t / 3600 for t in times),
-        curve_c=middle,
-        low_curve_c=low,
-        high_curve_c=high,
-        histamine=histamine_clock(times, middle) if spans and forms_histamine else None,
+        now=now,
+        low_c=taken.low[-1],
+        high_c=taken.high[-1],
+        hours=tuple(t / 3600 for t in taken.seconds),
+        curve_c=taken.celsius,
+        low_curve_c=taken.low,
+        high_curve_c=taken.high,
+        readings=way.readings,
+        doubtful=taken.doubtful,
+        histamine=clock,
         body=way.body,
+        media=way.media,
     )
 
 
-def ice_needed_kg(
-    house: House, rows: list[tuple[Fish, FishNow]], cold: Mapping[str, ColdNow]
-) -> float:
-    """Ice that takes the waiting fish from their cores' temperatures to 0 °C [kg]."""
-    return sum(
-        ice_to_cool(
-            round_weight(state, house.guide.one(state.species)).kg, max(0.0, cold[fish.id].core_c)
-        )
-        for fish, state in rows
-        if fish.id in cold
-    )
+def ice_since(trip: Trip) -> datetime:
+    """The moment from which the ice aboard is known: it was seen, or came aboard."""
+    seen = trips.ice_seen(trip.id)
+    return seen.at if seen else trip.started_at
 
 
-def _ways(house: House, trip: Trip, rows: list[tuple[Fish, FishNow]]) -> dict[str, _Way]:
-    if trip.sea_c is None:
-        return {}
-    iced, now = fishes.facts_of_trip(trip.id, "iced"), house.clock()
+def ice_account(house: House, trip: Trip) -> IceAccount | None:
+    """The ice aboard, what took it and what is still to be cooled; None when none was noted.
+
+    Called inside an open transaction.
+    """
+    seen = trips.ice_seen(trip.id)
+    aboard = seen.kg if seen else trip.ice_kg
+    if aboard is None:
+        return None
+    cold = cold_of_trip(house, trip)
+    waiting = {s.fish_id for s in fishes.states_of_trip(trip.id) if s.stage in {"slab", "table"}}
+    now = house.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
-    ways = {}
+    passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
+    home_s = (trip.home_at - now).total_seconds() if trip.home_at else 0.0
+    return account(
+        aboard,
+        sum(c.melted_kj for c in cold.values()),
+        sum(c.to_take_kj for key, c in cold.items() if key in waiting),
+        trip.box_w_per_k if trip.box_w_per_k is not None else BOX_W_PER_K,
+        air_c,
+        passed_s,
+        min(LONGEST_S, max(0.0, home_s)),
+        trip.sea_c,
+    )
+
+
+def _ways(
+    house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
+) -> list[tuple[Fish, _Way]]:
+    facts = fishes.facts_of_trip(trip.id)
+    readings = fishes.readings_of_trip(trip.id)
+    now = house.clock()
+    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
+    ways = []
     for fish, state in rows:
-        if state.stage not in {"slab", "table"}:
-            continue
+        done = facts.get(fish.id, [])
+        ended = next((f.at for f in done if f.name == fishes.CLOSED), now)
+        lasted_s = min(LONGEST_S, max(0.0, (ended - fish.landed_at).total_seconds()))
+        moves = _moves(fish, done, lasted_s)
         species = house.guide.one(fish.species)
-        body = cooling_body(
-            house.guide.body_of(species),
-            total_length_m(state, species),
-            round_weight(state, species).kg,
-        )
-        lasted_s = min(LONGEST_S, max(0.0, (now - fish.landed_at).total_seconds()))
-        iced_s = None
-        if fish.id in iced:
-            after_s = (iced[fish.id] - fish.landed_at).total_seconds()
-            iced_s = min(lasted_s, max(0.0, after_s))
-        ways[fish.id] = _Way(
-            body, float(trip.sea_c), float(air_c), lasted_s, iced_s, species.ice_life.mean
+        kg = round_weight(state, species).kg
+        spells, media = _spells(moves, lasted_s, float(air_c))
+        ways.append(
+            (
+                fish,
+                _Way(
+                    body=cooling_body(
+                        house.guide.body_of(species), total_length_m(state, species), kg
+                    ),
+                    start_c=float(trip.sea_c or 0.0),
+                    lasted_s=sum(s.seconds for s in spells),
+                    spells=spells,
+                    media=media,
+                    lies=moves[-1][1] if moves else "",
+                    iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
+                    readings=_readings(fish, readings.get(fish.id, []), spells),
+                    ice_life_days=species.ice_life.mean,
+                    kg=kg,
+                ),
+            )
         )
     return ways
+
+
+def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[float, str]]:
+    """Seconds after landing and the state, for each time it came to lie in something else."""
+    return [
+        (min(lasted_s, max(0.0, (f.at - fish.landed_at).total_seconds())), f.name)
+        for f in facts
+        if f.name in STATES and STATES[f.name].medium
+    ]
+
+
+def _spells(
+    moves: Sequence[tuple[float, str]], lasted_s: float, air_c: float
+) -> tuple[tuple[Spell, ...], tuple[str, ...]]:
+    steps = [(0.0, "open_air"), *((s, STATES[key].medium) for s, key in moves)]
+    ends = [*(s for s, _ in steps[1:]), lasted_s]
+    spells, media = [], []
+    for (begin, key), end in zip(steps, ends, strict=True):
+        if end - begin < SHORTEST_S:
+            continue
+        medium = MEDIA[key]
+        celsius = air_c if key == "open_air" else medium.celsius
+        spells.append(Spell(end - begin, celsius, medium.h, medium.h_low, medium.h_high))
+        media.append(key)
+    return tuple(spells), tuple(media)
+
+
+def _readings(
+    fish: Fish, rows: Sequence[ReadingRow], spells: Sequence[Spell]
+) -> tuple[Reading, ...]:
+    total = sum(s.seconds for s in spells)
+    return tuple(
+        Reading(min(total, max(0.0, (r.at - fish.landed_at).total_seconds())), r.celsius)
+        for r in rows
+        if spells
+    )
 
 
 def sentence(cold: Cold) -> str:
     """The reason in one sentence."""
     thick = f"{cold.body.size_m * 100:.1f} cm thick"
     shape = f"as a {'slab' if cold.body.shape == 'slab' else 'cylinder'} {thick}"
-    if cold.iced_after_h is None:
+    if cold.now.iced_after_h is None:
         return f"It has lain in the air since it was landed and cools {shape}: put it in ice."
-    if cold.iced_after_h > 0.25:
-        return f"It lay {cold.iced_after_h:.1f} h before it came into ice, and cools {shape}."
+    if cold.now.iced_after_h > 0.25:
+        return f"It lay {cold.now.iced_after_h:.1f} h before it came into ice, and cools {shape}."
     return f"It went straight into ice, and cools {shape}."

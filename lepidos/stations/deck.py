@@ -1,21 +1,29 @@
 """Deck: a fish comes aboard, and lies on the slab until someone cuts it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from lepidos.core import catch
 from lepidos.core.errors import OutOfRange, Refused, Unknown
+from lepidos.core.handling import MEDIUM_STATES, STATES
+from lepidos.core.ice import IceAccount
 from lepidos.core.species import LengthType, Species
 from lepidos.core.units import System, format_length, format_mass, format_range
-from lepidos.stations.cold import ColdNow, cold_of_trip, ice_needed_kg
+from lepidos.stations import rules
+from lepidos.stations.bench_order import BenchOrder, Place, bench_order
+from lepidos.stations.cold import ColdNow, cold_of_trip, ice_account
 from lepidos.stations.fish import RoundWeight, round_weight, total_length_m
+from lepidos.stations.handling import KNOWN, Handled, handled
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import fishes, trips
 from lepidos.store.models import Fish, FishNow, Trip
 
-STATES = ("bled", "gutted", "iced")
+AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
+LONGEST_WAIT_S = 7 * 86_400.0  # of an entry in a browser without its server
+LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
+BY = ("urgency", "species", "party")
 CLOCK_SLACK = timedelta(minutes=10)
 
 
@@ -23,8 +31,9 @@ CLOCK_SLACK = timedelta(minutes=10)
 class LandFish:
     """An order to land a fish. `weight_kg` None means: estimate it from the length.
 
-    `weighed_as` says what was on the scale: "whole" or "gutted". `system` is only for the words
-    of an answer.
+    `weighed_as` says what was on the scale: "whole" or "gutted". `waited_s` is how long the entry
+    waited in a browser that could not reach us; it is no part of what makes two orders the same,
+    since a retry has waited longer. `system` is only for the words of an answer.
     """
 
     trip_id: str
@@ -36,10 +45,13 @@ class LandFish:
     party_id: str = ""
     caught_by: str = ""
     landed_at: datetime | None = None
+    hooked_at: datetime | None = None
     states: tuple[str, ...] = ()
     skin: str = "on"
     code: str = ""
+    method: str = "typed"
     system: System = "metric"
+    waited_s: float = field(default=0.0, repr=False)
 
 
 @dataclass(frozen=True)
@@ -55,19 +67,22 @@ class SlabFish:
     caught_by: str
     states: frozenset[str]
     cold: ColdNow | None
+    handled: Handled
+    place: Place | None
 
 
 @dataclass(frozen=True)
 class Slab:
     """The deck's page: the trip, the fish that wait, and those that are further on.
 
-    `ice_needed_kg` is None on a trip whose sea temperature was not noted.
+    `ice` is None on a trip where no ice was noted.
     """
 
     view: TripView
     waiting: tuple[SlabFish, ...]
     further: tuple[SlabFish, ...]
-    ice_needed_kg: float | None
+    order: BenchOrder
+    ice: IceAccount | None
 
     @property
     def last(self) -> SlabFish | None:
@@ -81,6 +96,7 @@ def land_fish(house: House, key: str, order: LandFish) -> Done:
     def do(at: datetime) -> Done:
         trip = trips.get(order.trip_id)
         fish, question = add_fish(house, trip, order, at)
+        question = question or _rules_question(house, trip, fish, order.system)
         return Done("fish", fish.id, f"{fish.code} landed", question)
 
     return once(house, key, "deck.land", order, do)
@@ -118,23 +134,50 @@ def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tu
     if order.caught_by and order.caught_by not in {p.id for p in trips.people_of(trip.id)}:
         problems["caught_by"] = "That person is not on this trip"
     if set(order.states) - set(STATES):
-        problems["states"] = "Unknown state; use bled, gutted or iced"
+        problems["states"] = f"Unknown state; use {KNOWN}"
     if order.skin not in {"on", "off"}:
         problems["skin"] = "Say skin on or off"
-    landed = order.landed_at or at
-    if landed > at + CLOCK_SLACK:
-        problems["landed_at"] = "That is still to come; check the clock"
-    elif landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
-        problems["landed_at"] = "That is before the trip"
+    if order.method not in {"typed", "scale", "file"}:
+        problems["method"] = "Say typed, scale or file"
+    problems |= _time_problems(trip, order, at)
     if problems:
         raise Refused(problems)
     return species, question
 
 
+def landed_at(order: LandFish, at: datetime) -> datetime:
+    """When the fish came aboard: as given, or now less what the entry waited."""
+    waited = min(LONGEST_WAIT_S, max(0.0, order.waited_s))
+    return order.landed_at or at - timedelta(seconds=waited)
+
+
+def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
+    landed = landed_at(order, at)
+    if landed > at + CLOCK_SLACK:
+        return {"landed_at": "That is still to come; check the clock"}
+    if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
+        return {"landed_at": "That is before the trip"}
+    if order.hooked_at is None:
+        return {}
+    if order.hooked_at > landed + CLOCK_SLACK:
+        return {"hooked_at": "Hooked after it was landed? Check the times"}
+    if landed - order.hooked_at > LONGEST_FIGHT:
+        return {"hooked_at": "That is more than half a day before it was landed"}
+    return {}
+
+
+def _rules_question(house: House, trip: Trip, fish: Fish, system: System) -> str:
+    """What the crew's own cards say of a fish that was just landed."""
+    said = [v.text for v in rules.verdicts(house, fish, fishes.now(fish.id), system) if v.presses]
+    person = next((p.name for p in trips.people_of(trip.id) if p.id == fish.caught_by_id), "")
+    said += rules.full_cards(house, trip, fish.species, person)
+    return " ".join(text if text.endswith(".") else f"{text}." for text in said)
+
+
 def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[Fish, str]:
     """Write one landed fish, inside the caller's transaction. Raises Refused."""
     species, question = check_landing(house, trip, order, at)
-    landed = order.landed_at or at
+    landed = landed_at(order, at)
     used = fishes.codes_of(trip.id)
     if order.code and order.code in used:
         raise Refused({"code": f"This trip has a fish {order.code} already"})
@@ -148,6 +191,7 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
         caught_by=order.caught_by or None,
         skin=order.skin,
         landed_at=landed,
+        hooked_at=order.hooked_at,
     )
     fishes.measure(
         house.ids,
@@ -165,7 +209,7 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
             fish=fish.id,
             quantity=order.weighed_as,
             value=order.weight_kg,
-            method="typed",
+            method=order.method,
         )
     for state in order.states:
         fishes.add_fact(house.ids, landed, fish.id, state)
@@ -174,78 +218,120 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
 
 
 @dataclass(frozen=True)
-class MarkState:
-    """An order to note that a fish was bled, gutted or iced."""
+class CorrectFish:
+    """An order to correct what was noted of a landed fish. Weights as in `LandFish`."""
 
     fish_id: str
-    state: str
+    species: str
+    length_m: float
+    length_type: LengthType
+    weight_kg: float | None = None
+    weighed_as: str = "whole"
+    party_id: str = ""
+    caught_by: str = ""
+    landed_at: datetime | None = None
+    hooked_at: datetime | None = None
+    system: System = "metric"
 
 
-def mark_state(house: House, key: str, order: MarkState) -> Done:
-    """Note a state of a fish, once. Raises Refused, Unknown."""
+def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
+    """Correct a fish. A new length or weight is a later row; nothing measured is overwritten.
+
+    The species cannot change once pieces are weighed. Raises Refused, Unknown.
+    """
 
     def do(at: datetime) -> Done:
-        if order.state not in STATES:
-            raise Refused({"state": "Unknown state; use bled, gutted or iced"})
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
-        if now.stage == "withdrawn":
-            raise Refused({"": f"The landing of {fish.code} was taken back"})
-        if order.state in now.facts.split():
-            raise Refused({"state": f"{fish.code} is {order.state} already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, order.state)
+        if now.stage in {"withdrawn", "done"}:
+            raise Refused({"": f"{fish.code} is not on the slab any more"})
+        if order.species != fish.species and fishes.weighings_of(fish.id):
+            raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
+        trip = trips.get(fish.trip_id)
+        as_landed = LandFish(
+            trip.id,
+            order.species,
+            order.length_m,
+            order.length_type,
+            order.weight_kg,
+            order.weighed_as,
+            order.party_id,
+            order.caught_by,
+            order.landed_at or fish.landed_at,
+            order.hooked_at,
+            system=order.system,
+        )
+        species, question = check_landing(house, trip, as_landed, at)
+        fish.species = species.key
+        fish.party_id, fish.caught_by_id = order.party_id or None, order.caught_by or None
+        fish.landed_at = order.landed_at or fish.landed_at
+        fish.hooked_at = order.hooked_at
+        fish.save()
+        if (order.length_m, order.length_type) != (now.length_m, now.length_type):
+            fishes.measure(house.ids, at, fish=fish.id, quantity="length", method="typed",
+                           value=order.length_m, length_type=order.length_type)  # fmt: skip
+        known = now.whole_kg if order.weighed_as == "whole" else now.gutted_kg
+        if order.weight_kg is not None and order.weight_kg != known:
+            fishes.measure(house.ids, at, fish=fish.id, quantity=order.weighed_as,
+                           value=order.weight_kg, method="typed")  # fmt: skip
         fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} {order.state}")
+        question = question or _rules_question(house, trip, fish, order.system)
+        return Done("choice", fish.id, f"{fish.code} corrected", question)
 
-    return once(house, key, "deck.state", order, do)
+    return once(house, key, "deck.correct", order, do)
 
 
-def view_slab(house: House, trip_id: str) -> Slab:
-    """Every fish of a trip that stands. Raises Unknown."""
+def view_slab(house: House, trip_id: str, by: str = "urgency") -> Slab:
+    """Every fish of a trip that stands, in an order of `BY`. Raises Unknown."""
     with house.store.reading():
         view = view_in_transaction(house, trip_id)
-        people = {p.id: p.name for p in view.people}
-        parties = {p.id: p.name for p in view.parties}
-        landed = fishes.of_trip(trip_id)
-        cold = cold_of_trip(house, view.trip, landed)
-        needed = ice_needed_kg(house, landed, cold) if view.trip.sea_c is not None else None
-        rows = [
-            _on_slab(house, fish, now, parties, people, cold.get(fish.id)) for fish, now in landed
-        ]
+        order = bench_order(house, view.trip)
+        ice = ice_account(house, view.trip)
+        make = SlabRows(house, view, order)
+        rows = [make.row(fish, now) for fish, now in fishes.of_trip(trip_id)]
+    rank = {place.fish_id: index for index, place in enumerate(order.places)}
     waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
-    # what spoils first lies on top: histamine fish, then the unbled, then what has used most of
-    # its life on ice, then as landed
     waiting.sort(
         key=lambda f: (
-            "histamine" not in f.species.traits,
-            "bled" in f.states,
-            -round(f.cold.life_used, 3) if f.cold else 0.0,
-            f.fish.landed_at,
-            f.fish.id,
+            f.species.name if by == "species" else f.party if by == "party" else "",
+            rank.get(str(f.fish.id), 0),
         )
     )
-    return Slab(view, tuple(waiting), tuple(f for f in rows if f.now.stage == "done"), needed)
+    further = tuple(f for f in rows if f.now.stage == "done")
+    return Slab(view, tuple(waiting), further, order, ice)
 
 
-def _on_slab(
-    house: House,
-    fish: Fish,
-    now: FishNow,
-    parties: dict[str, str],
-    people: dict[str, str],
-    cold: ColdNow | None,
-) -> SlabFish:
-    species = house.guide.one(fish.species)
-    return SlabFish(
-        fish,
-        now,
-        species,
-        round_weight(now, species),
-        total_length_m(now, species),
-        parties.get(fish.party_id or "", ""),
-        people.get(fish.caught_by_id or "", ""),
-        frozenset(now.facts.split()),
-        cold,
-    )
+class SlabRows:
+    """Makes the rows of a trip's slab from what is read once. Inside an open transaction."""
+
+    def __init__(self, house: House, view: TripView, order: BenchOrder) -> None:
+        self.house = house
+        self.people = {p.id: p.name for p in view.people}
+        self.parties = {p.id: p.name for p in view.parties}
+        self.cold = cold_of_trip(house, view.trip)
+        self.facts = fishes.facts_of_trip(view.trip.id)
+        self.looks = fishes.looks_of_trip(view.trip.id)
+        self.places = {p.fish_id: p for p in order.places}
+
+    def row(self, fish: Fish, now: FishNow) -> SlabFish:
+        """One fish."""
+        species = self.house.guide.one(fish.species)
+        cold = self.cold.get(fish.id)
+        return SlabFish(
+            fish,
+            now,
+            species,
+            round_weight(now, species),
+            total_length_m(now, species),
+            self.parties.get(fish.party_id or "", ""),
+            self.people.get(fish.caught_by_id or "", ""),
+            frozenset(now.facts.split()) & frozenset(STATES),
+            cold,
+            handled(
+                self.house, fish, species, self.facts.get(fish.id, []),
+                self.looks.get(fish.id, {}), cold,
+            ),
+            self.places.get(fish.id),
+        )  # fmt: skip
 
 
 def _doubt(order: LandFish, species: Species) -> tuple[str, str]:

@@ -3,14 +3,17 @@
 import hashlib
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from random import Random
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.devices.printer import LabelPrinter
+from lepidos.devices.probe import Probe, SimulatedProbe
 from lepidos.devices.scale import Scale
 from lepidos.guide.library import Guide
+from lepidos.stations.bench_search import OrderSearch
+from lepidos.stations.live import Changes, Memo
 from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -34,6 +37,10 @@ class House:
     printer: LabelPrinter
     timezone: str = "UTC"
     link_base: str = ""
+    probe: Probe = field(default_factory=SimulatedProbe)
+    search: OrderSearch = field(default_factory=OrderSearch)
+    changes: Changes = field(default_factory=Changes)
+    memo: Memo = field(default_factory=Memo)
 
     def is_fillet(self, piece: str) -> bool:
         """Whether a piece belongs in the fillet yield's numerator."""
@@ -91,7 +98,17 @@ def once(
             undoes=done.undoes,
             at=at,
         )
+    house.changes.tell()
     return done
+
+
+def state_of_file(house: House) -> tuple[str, int]:
+    """What an answer about now depends on: the last entry, and the time in steps of half a minute.
+
+    Called inside an open transaction.
+    """
+    latest = entries.latest()
+    return (latest.key if latest else "", int(house.clock().timestamp() // 30))
 
 
 def what_was_done(house: House, key: str) -> Done | None:

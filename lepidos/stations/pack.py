@@ -23,8 +23,9 @@ from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.fish import to_cut, total_length_m
+from lepidos.stations.gauges import PACKED
 from lepidos.stations.house import Done, House, once
-from lepidos.stations.trips import PACKED, TripView, view_in_transaction
+from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
 from lepidos.store.models import Bag, Fish, FishNow, Trip, Weighing
 from lepidos.store.models import Portion as PackedPortion

@@ -19,7 +19,7 @@ from lepidos.core.yields import (
     fillet_yield,
 )
 from lepidos.devices.scale import DeviceError, Reading
-from lepidos.stations.cold import Cold, cold_of_fish
+from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -61,7 +61,7 @@ class TableView:
     balance: Balance
     fillet_yield: YieldFigure | None
     fillet_slots: tuple[Slot, ...]
-    cold: Cold | None
+    cold: ColdNow | None
 
     @property
     def closed(self) -> bool:
@@ -86,20 +86,6 @@ def view_fish(house: House, fish_id: str) -> TableView:
     with house.store.reading():
         fish = fishes.get(fish_id)
         return _view(house, fish, view_in_transaction(house, fish.trip_id))
-
-
-def list_fish(
-    house: House, trip_id: str
-) -> tuple[TripView, list[tuple[Fish, FishNow, RoundWeight]]]:
-    """The fish to choose from: those on the table first, then the slab's, then the finished."""
-    rank = {"table": 0, "slab": 1, "done": 2}
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id)
-        rows = [
-            (fish, now, round_weight(now, house.guide.one(fish.species)))
-            for fish, now in fishes.of_trip(trip_id)
-        ]
-    return view, sorted(rows, key=lambda row: rank[row[1].stage])
 
 
 def scale_display(house: House) -> Reading | str:
@@ -340,5 +326,5 @@ def _view(house: House, fish: Fish, view: TripView) -> TableView:
         balance=parts,
         fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
         fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
-        cold=cold_of_fish(house, view.trip, fish, now),
+        cold=cold_of_trip(house, view.trip).get(fish.id),
     )

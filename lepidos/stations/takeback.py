@@ -5,15 +5,16 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
+from lepidos.core.handling import STATES
 from lepidos.core.labels import show_code
 from lepidos.stations.house import Done, House, once
 from lepidos.store import bags, entries, fishes
-from lepidos.store.models import Fact, Fish, Weighing
+from lepidos.store.models import Fact, Fish, IceNote, Look, Reading, Weighing
 
 
 @dataclass(frozen=True)
 class TakeBack:
-    """An order to undo the row `id` of a kind: fish, fact, weighing, bag or move."""
+    """An order to undo the row `id` of a kind, one of `_UNDO`."""
 
     kind: str
     id: str
@@ -53,7 +54,33 @@ def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
     fishes.refresh(fish.id, house.is_fillet)
     if fact.name == fishes.CLOSED:
         return f"{fish.code} is open again"
-    return f"{fish.code}: {fact.name.removeprefix(fishes.STEP).replace('_', ' ')} taken back"
+    return f"{fish.code}: {_word(fact.name)} taken back"
+
+
+def _word(name: str) -> str:
+    if name.startswith(fishes.TABLE):
+        return "to the table"
+    if name in STATES:
+        return STATES[name].word
+    return name.removeprefix(fishes.STEP).replace("_", " ")
+
+
+def _undo_seen(house: House, row_id: str, at: datetime) -> str:
+    kind: type[Reading | Look] = Reading
+    row: Reading | Look | None = Reading.get_or_none(Reading.id == row_id)
+    if row is None:
+        kind, row = Look, Look.get_or_none(Look.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, kind.__name__.lower(), row_id, at)
+    return f"{fishes.get(row.fish_id).code}: {'reading' if kind is Reading else 'look'} taken back"
+
+
+def _undo_ice(house: House, row_id: str, at: datetime) -> str:
+    if IceNote.get_or_none(IceNote.id == row_id) is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "ice", row_id, at)
+    return "The note of ice is taken back"
 
 
 def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
@@ -95,6 +122,9 @@ def _undo_move(house: House, move_id: str, at: datetime) -> str:
 _UNDO: dict[str, Callable[[House, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
+    "reading": _undo_seen,
+    "look": _undo_seen,
+    "ice": _undo_ice,
     "weighing": _undo_weighing,
     "bag": _undo_bag,
     "move": _undo_move,

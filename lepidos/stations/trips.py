@@ -1,20 +1,23 @@
 """Starting a trip, and what every page shows of it."""
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import Refused
+from lepidos.core.ice import IceAccount
 from lepidos.core.labels import count, one_line
-from lepidos.stations.fish import RoundWeight, round_weight
+from lepidos.stations.cold import ice_account
+from lepidos.stations.gauges import Gauges, gauges_of
 from lepidos.stations.house import Done, House, once
-from lepidos.store import bags, fishes, trips
+from lepidos.store import trips
 from lepidos.store.models import Party, Person, Trip
 
 LONGEST_NAME = 60
 MOST_NAMES = 24
 PAGE = 50
-PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
+MOST_ICE_KG = 5000.0
+LONGEST_TRIP = timedelta(days=14)
 
 
 @dataclass(frozen=True)
@@ -46,13 +49,7 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
             problems["on_date"] = "That date is more than a year ahead or ten years back"
         people = _names("people", order.people, problems)
         parties = _names("parties", order.parties, problems)
-        for field, value, low, high in (
-            ("sea_c", order.sea_c, -2.0, 35.0),
-            ("air_c", order.air_c, -30.0, 45.0),
-            ("ice_kg", order.ice_kg, 0.0, 5000.0),
-        ):
-            if value is not None and not low <= value <= high:
-                problems[field] = "Check this number and its unit; it cannot be"
+        problems |= _cold_problems(order.sea_c, order.air_c, order.ice_kg)
         if problems:
             raise Refused(problems)
         trip = trips.add(
@@ -75,19 +72,6 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
 
 
 @dataclass(frozen=True)
-class Gauges:
-    """The numbers on top of every page, and what waits at each station."""
-
-    fish_left: int
-    fish_landed: int
-    round_kg: float
-    round_all_measured: bool
-    packed_kg: float
-    bags: int
-    waits: dict[str, int]
-
-
-@dataclass(frozen=True)
 class TripView:
     """A trip with its people, parties and gauges."""
 
@@ -100,6 +84,81 @@ class TripView:
     def zone(self) -> ZoneInfo:
         """The zone that the trip's times are shown in."""
         return ZoneInfo(self.trip.timezone)
+
+
+@dataclass(frozen=True)
+class EditTrip:
+    """An order to correct what the chain of cold and the run home rest on."""
+
+    trip_id: str
+    sea_c: float | None = None
+    air_c: float | None = None
+    ice_kg: float | None = None
+    box_w_per_k: float | None = None
+    home_at: datetime | None = None
+
+
+def edit_trip(house: House, key: str, order: EditTrip) -> Done:
+    """Change a trip's settings. Raises Refused with the fields that do not hold, Unknown."""
+
+    def do(at: datetime) -> Done:
+        trip = trips.get(order.trip_id)
+        problems = _cold_problems(order.sea_c, order.air_c, order.ice_kg)
+        box = order.box_w_per_k
+        if box is not None and not 0.05 <= box <= 100:
+            problems["box_w_per_k"] = "A box lets in between 0.05 and 100 W/K"
+        if order.home_at is not None and abs(order.home_at - trip.started_at) > LONGEST_TRIP:
+            problems["home_at"] = "That is more than two weeks from the start of the trip"
+        if problems:
+            raise Refused(problems)
+        trip.sea_c, trip.air_c, trip.ice_kg = order.sea_c, order.air_c, order.ice_kg
+        trip.box_w_per_k, trip.home_at = box, order.home_at
+        trip.save()
+        return Done("trip", trip.id, f"{trip.name}: noted")
+
+    return once(house, key, "trips.edit", order, do)
+
+
+@dataclass(frozen=True)
+class NoteIce:
+    """An order to note how much ice lies aboard now [kg]."""
+
+    trip_id: str
+    kg: float | None
+
+
+def note_ice(house: House, key: str, order: NoteIce) -> Done:
+    """Note ice that was seen: the account goes on from there. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        trip = trips.get(order.trip_id)
+        if order.kg is None or not 0 <= order.kg <= MOST_ICE_KG:
+            raise Refused({"seen_kg": "Give the ice that is left, 0 or more"})
+        note = trips.note_ice(house.ids, at, trip.id, order.kg)
+        return Done("ice", note.id, "Ice aboard noted")
+
+    return once(house, key, "trips.ice", order, do)
+
+
+def view_ice(house: House, trip_id: str) -> tuple[TripView, IceAccount | None]:
+    """The account of the ice aboard; None where none was noted. Raises Unknown."""
+    with house.store.reading():
+        view = view_in_transaction(house, trip_id)
+        return view, ice_account(house, view.trip)
+
+
+def _cold_problems(
+    sea_c: float | None, air_c: float | None, ice_kg: float | None
+) -> dict[str, str]:
+    return {
+        field: "Check this number and its unit; it cannot be"
+        for field, value, low, high in (
+            ("sea_c", sea_c, -2.0, 35.0),
+            ("air_c", air_c, -30.0, 45.0),
+            ("ice_kg", ice_kg, 0.0, MOST_ICE_KG),
+        )
+        if value is not None and not low <= value <= high
+    }
 
 
 def latest_trip_id(house: House) -> str | None:
@@ -124,25 +183,8 @@ def view_trip(house: House, trip_id: str) -> TripView:
 def view_in_transaction(house: House, trip_id: str) -> TripView:
     """`view_trip` for a station that has the file open already."""
     trip = trips.get(trip_id)
-    states = fishes.states_of_trip(trip_id)
-    weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
-    eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
-    sealed = bags.count_of_trip(trip_id, "sealed")
-    gauges = Gauges(
-        fish_left=sum(now.stage != "done" for now in states),
-        fish_landed=len(states),
-        round_kg=sum(w.kg for w in weights),
-        round_all_measured=all(w.measured for w in weights),
-        packed_kg=bags.packed_kg(trip_id),
-        bags=sealed + bags.count_of_trip(trip_id, "in") + bags.count_of_trip(trip_id, "out"),
-        waits={
-            "deck": sum(now.stage == "slab" for now in states),
-            "table": sum(now.stage == "table" for now in states),
-            "pack": bags.count_waiting(trip_id, eaten, PACKED),
-            "freezer": sealed,
-        },
-    )
-    return TripView(trip, tuple(trips.people_of(trip_id)), tuple(trips.parties_of(trip_id)), gauges)
+    people, parties = trips.people_of(trip_id), trips.parties_of(trip_id)
+    return TripView(trip, tuple(people), tuple(parties), gauges_of(house, trip))
 
 
 def _name(field: str, text: str, empty: str, problems: dict[str, str]) -> str:

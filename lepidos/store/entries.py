@@ -2,6 +2,8 @@
 
 from datetime import datetime
 
+from peewee import SQL
+
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Entry, Undo
 
@@ -14,6 +16,11 @@ def by_key(key: str) -> Entry | None:
 def add(**values: object) -> Entry:
     """Record a use case; in the same transaction as what it did."""
     return Entry.create(**values)
+
+
+def latest() -> Entry | None:
+    """What was done last in the whole file."""
+    return Entry.select().order_by(SQL("rowid").desc()).first()
 
 
 def latest_for(subject_id: str) -> Entry | None:

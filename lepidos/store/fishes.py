@@ -8,9 +8,19 @@ from peewee import fn
 from lepidos.core.errors import Unknown
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Fact, Fish, FishNow, Measurement, Undo, Weighing
+from lepidos.store.models import (
+    Fact,
+    Fish,
+    FishNow,
+    Look,
+    Measurement,
+    Reading,
+    Undo,
+    Weighing,
+)
 
 STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
+TABLE = "table."  # and with this one: put on the board whose id follows
 CLOSED = "closed"
 
 
@@ -52,15 +62,77 @@ def facts_of(fish_id: str) -> list[Fact]:
     return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
 
 
-def facts_of_trip(trip_id: str, name: str) -> dict[str, datetime]:
-    """By fish: when a fact that stands was first so."""
+def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
+    """By fish: the facts that stand, in the order in which they were so."""
     rows = (
         Fact.select(Fact)
         .join(FishNow, on=(FishNow.fish == Fact.fish))
-        .where(FishNow.trip == trip_id, Fact.name == name)
-        .order_by(Fact.at.desc())
+        .where(FishNow.trip == trip_id)
+        .order_by(Fact.at, Fact.id)
     )
-    return {row.fish_id: row.at for row in _standing(rows, Fact)}
+    return _by_fish(_standing(rows, Fact))
+
+
+def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
+    """Add a probe's reading."""
+    return Reading.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def look_at(ids: IdMaker, at: datetime, **values: object) -> Look:
+    """Add what was seen at a mark."""
+    return Look.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
+    """By fish: the probe's readings that stand, oldest first."""
+    rows = (
+        Reading.select(Reading)
+        .join(FishNow, on=(FishNow.fish == Reading.fish))
+        .where(FishNow.trip == trip_id)
+        .order_by(Reading.at, Reading.id)
+    )
+    return _by_fish(_standing(rows, Reading))
+
+
+def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
+    """By fish: the last look at each mark."""
+    rows = (
+        Look.select(Look)
+        .join(FishNow, on=(FishNow.fish == Look.fish))
+        .where(FishNow.trip == trip_id)
+        .order_by(Look.id)
+    )
+    found: dict[str, dict[str, Look]] = {}
+    for row in _standing(rows, Look):
+        found.setdefault(row.fish_id, {})[row.mark] = row
+    return found
+
+
+def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
+    """Of the fish finished last: the board it lay on, what is true of it, seconds it took."""
+    rows = (
+        FishNow.select()
+        .where(FishNow.stage == "done", FishNow.facts.contains(TABLE))
+        .order_by(FishNow.fish.desc())
+        .limit(most)
+    )
+    states = {row.fish_id: row for row in rows}
+    query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, Fact.id)
+    found = []
+    for fish_id, facts in _by_fish(_standing(query, Fact)).items():
+        started = [f for f in facts if f.name.startswith(TABLE)]
+        ended = [f for f in facts if f.name == CLOSED]
+        if started and ended:
+            seconds = (ended[-1].at - started[-1].at).total_seconds()
+            found.append((started[-1].name.removeprefix(TABLE), states[fish_id], seconds))
+    return found
+
+
+def _by_fish(rows: list) -> dict[str, list]:
+    found: dict[str, list] = {}
+    for row in rows:
+        found.setdefault(row.fish_id, []).append(row)
+    return found
 
 
 def measurements_of(fish_id: str) -> list[Measurement]:
@@ -104,7 +176,7 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
         stage = "withdrawn"
     elif CLOSED in facts:
         stage = "done"
-    elif weighings or any(name.startswith(STEP) for name in facts):
+    elif weighings or any(name.startswith((STEP, TABLE)) for name in facts):
         stage = "table"
     else:
         stage = "slab"

@@ -56,6 +56,8 @@ class Trip(Row):
     sea_c = FloatField(null=True)
     air_c = FloatField(null=True)
     ice_kg = FloatField(null=True)
+    home_at = Instant(null=True)
+    box_w_per_k = FloatField(null=True)
 
 
 class Person(Row):
@@ -67,11 +69,13 @@ class Person(Row):
 
 
 class Party(Row):
-    """Those who share fish."""
+    """Those who share fish; `together` asks for their fish to be cut in one go."""
 
     trip = ForeignKeyField(Trip, lazy_load=False)
     trip_id: str
     name = TextField()
+    leaves_at = Instant(null=True)
+    together = BooleanField(default=False)
 
 
 class Fish(Row):
@@ -87,6 +91,7 @@ class Fish(Row):
     caught_by_id: str | None
     skin = TextField(default="on")
     landed_at = Instant()
+    hooked_at = Instant(null=True)
 
 
 class Measurement(Row):
@@ -102,12 +107,90 @@ class Measurement(Row):
 
 
 class Fact(Row):
-    """Something done to a fish: bled, gutted, iced, a step of its plan, closed."""
+    """Something done to a fish: a state of handling, to the table, a step of its plan, closed."""
 
     fish = ForeignKeyField(Fish, lazy_load=False)
     fish_id: str
     name = TextField()
     at = Instant()
+
+
+class Reading(Row):
+    """What a probe showed at a fish's core [°C]."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    celsius = FloatField()
+    method = TextField()
+    at = Instant()
+
+
+class Look(Row):
+    """Demerit points given to a mark of a fish."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    mark = TextField()
+    points = IntegerField()
+    at = Instant()
+
+
+class IceNote(Row):
+    """Ice that someone saw aboard [kg]."""
+
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    kg = FloatField()
+    at = Instant()
+
+    class Meta:
+        table_name = "ice_note"
+
+
+class Board(Row):
+    """A cutter's board on a trip, from when, with a break."""
+
+    trip = ForeignKeyField(Trip, lazy_load=False)
+    trip_id: str
+    name = TextField()
+    opens_at = Instant()
+    break_from = Instant(null=True)
+    break_to = Instant(null=True)
+    closed = BooleanField(default=False)
+
+
+class Hold(Model):
+    """A fish that a person put at a place of a board's row."""
+
+    fish = ForeignKeyField(Fish, primary_key=True, lazy_load=False)
+    fish_id: str
+    board = ForeignKeyField(Board, lazy_load=False)
+    board_id: str
+    position = IntegerField()
+
+
+class RuleCardRow(Row):
+    """A rule card as it was written down; seasons as "MM-DD"."""
+
+    species = TextField()
+    area = TextField()
+    source = TextField()
+    checked_on = Day()
+    season_from = TextField(default="")
+    season_to = TextField(default="")
+    length_type = TextField()
+    min_cm = FloatField(null=True)
+    max_cm = FloatField(null=True)
+    per_person = IntegerField(null=True)
+    per_boat = IntegerField(null=True)
+    possession = IntegerField(null=True)
+    fillet_at_sea = TextField(default="")
+    skin_patch = BooleanField(default=False)
+    keep_carcass = BooleanField(default=False)
+    note = TextField(default="")
+
+    class Meta:
+        table_name = "rule_card"
 
 
 class Weighing(Row):
@@ -241,4 +324,5 @@ class BagNow(Model):
 MODELS = [
     Trip, Person, Party, Fish, Measurement, Fact, Weighing, Undo, Entry, FishNow,
     Bag, Portion, Place, Move, BagNow,
+    Reading, Look, IceNote, Board, Hold, RuleCardRow,
 ]  # fmt: skip

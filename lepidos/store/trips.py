@@ -3,8 +3,9 @@
 from datetime import date, datetime
 
 from lepidos.core.errors import Unknown
+from lepidos.store import entries
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Party, Person, Trip
+from lepidos.store.models import IceNote, Party, Person, Trip
 
 
 def add(
@@ -21,6 +22,7 @@ def add(
     air_c: float | None,
     ice_kg: float | None,
     at: datetime,
+    **more: object,
 ) -> Trip:
     """A new trip with its people and parties."""
     trip = Trip.create(
@@ -35,6 +37,7 @@ def add(
         air_c=air_c,
         ice_kg=ice_kg,
         force_insert=True,
+        **more,
     )
     for person in people:
         Person.create(id=ids.new(at), trip=trip.id, name=person, force_insert=True)
@@ -76,3 +79,28 @@ def people_of(trip_id: str) -> list[Person]:
 def parties_of(trip_id: str) -> list[Party]:
     """The parties, in the order they were named."""
     return list(Party.select().where(Party.trip == trip_id).order_by(Party.id))
+
+
+def party(party_id: str) -> Party:
+    """Raises Unknown."""
+    row = Party.get_or_none(Party.id == party_id)
+    if row is None:
+        raise Unknown("party", party_id)
+    return row
+
+
+def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> IceNote:
+    """Ice that someone saw aboard."""
+    return IceNote.create(id=ids.new(at), trip=trip_id, kg=kg, at=at, force_insert=True)
+
+
+def ice_seen(trip_id: str) -> IceNote | None:
+    """The last ice that was seen and not taken back."""
+    rows = IceNote.select().where(IceNote.trip == trip_id).order_by(IceNote.id.desc()).limit(20)
+    return next((row for row in rows if not entries.is_undone(row.id)), None)
+
+
+def of_same_people(trip_id: str, since: date) -> list[Trip]:
+    """Other trips since a date, for counts that go over several days."""
+    rows = Trip.select().where(Trip.id != trip_id, Trip.on_date >= since)
+    return list(rows.order_by(Trip.on_date))

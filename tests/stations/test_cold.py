@@ -1,11 +1,12 @@
 """The chain of cold at the deck and the table."""
 
 import unittest
+from dataclasses import replace
 from datetime import timedelta
 
 from lepidos.core.chill import MEDIA, core_temperature
 from lepidos.core.errors import Refused
-from lepidos.stations import deck, table, takeback
+from lepidos.stations import card, deck, handling, table, takeback, trips
 from lepidos.stations.cold import sentence
 from tests.house import NOON, HouseTest
 
@@ -17,6 +18,9 @@ class ColdTest(HouseTest):
 
     def slab(self) -> deck.Slab:
         return deck.view_slab(self.house, self.trip)
+
+    def card(self, fish_id: str) -> card.CardView:
+        return card.view_card(self.house, fish_id, "metric")
 
     def one(self) -> deck.SlabFish:
         return self.slab().waiting[0]
@@ -30,37 +34,39 @@ class ColdTest(HouseTest):
     def test_in_ice_it_follows_the_series_for_its_own_size(self) -> None:
         fish = self.land(self.trip, weight_kg=2.91).subject_id
         self.clock.advance(hours=3)
-        cold = table.view_fish(self.house, fish).cold
+        cold = self.card(fish).cold
         assert cold is not None
         now = self.one().cold
         assert now is not None
-        self.assertAlmostEqual(now.core_c, cold.core_c, places=6)
-        self.assertAlmostEqual(now.ice_days, cold.ice_days, delta=0.003 * cold.ice_days)
+        self.assertAlmostEqual(now.core_c, cold.now.core_c, places=6)
+        self.assertAlmostEqual(now.ice_days, cold.now.ice_days, delta=0.003 * cold.now.ice_days)
         ice = MEDIA["drained_ice"]
         plain = core_temperature(cold.body.shape, cold.body.size_m, 14.0, 0.0, ice.h, 3 * 3600)
-        self.assertAlmostEqual(cold.core_c, plain, delta=0.01)
-        self.assertTrue(cold.low_c < cold.core_c < cold.high_c)
+        self.assertAlmostEqual(cold.now.core_c, plain, delta=0.01)
+        self.assertTrue(cold.low_c < cold.now.core_c < cold.high_c)
         self.assertEqual(cold.hours[-1], 3.0)
         self.assertIn("straight into ice", sentence(cold))
 
     def test_a_fish_left_in_the_air_warms_and_is_told_to_go_into_ice(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
         self.clock.advance(hours=4)
-        cold = table.view_fish(self.house, fish).cold
+        cold = self.card(fish).cold
         assert cold is not None
-        self.assertGreater(cold.core_c, 14.0)
+        self.assertGreater(cold.now.core_c, 14.0)
         self.assertIn("put it in ice", sentence(cold))
-        deck.mark_state(self.house, self.key(), deck.MarkState(fish, "iced"))
+        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
         self.clock.advance(hours=8)
-        later = table.view_fish(self.house, fish).cold
+        later = self.card(fish).cold
         assert later is not None
-        self.assertLess(later.core_c, 6.0)
+        self.assertLess(later.now.core_c, 6.0)
         self.assertIn("4.0 h before it came into ice", sentence(later))
-        self.assertGreater(later.ice_days, cold.ice_days)
+        self.assertGreater(later.now.ice_days, cold.now.ice_days)
 
     def test_taking_the_ice_back_takes_the_cold_back(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
-        fact = deck.mark_state(self.house, self.key(), deck.MarkState(fish, "iced")).subject_id
+        fact = handling.mark_state(
+            self.house, self.key(), handling.MarkState(fish, "iced")
+        ).subject_id
         takeback.take_back(self.house, self.key(), takeback.TakeBack("fact", fact))
         self.clock.advance(hours=4)
         cold = self.one().cold
@@ -69,21 +75,104 @@ class ColdTest(HouseTest):
 
     def test_the_ice_needed_falls_as_the_fish_get_cold(self) -> None:
         self.land(self.trip, weight_kg=2.91)
-        first = self.slab().ice_needed_kg
+        first = self.slab().ice
         assert first is not None
-        self.assertAlmostEqual(first, 2.91 * 3.6 * 14 / 334, places=6)
+        self.assertAlmostEqual(first.needed_by_fish, 2.91 * 3.6 * 14 / 334, places=6)
         self.clock.advance(hours=12)
-        self.assertLess(self.slab().ice_needed_kg or 0, 0.02 * first + 1e-3)
+        later = self.slab().ice
+        assert later is not None
+        self.assertLess(later.needed_by_fish, 0.02 * first.needed_by_fish + 1e-3)
+
+    def test_every_kilogram_of_ice_is_accounted_for(self) -> None:
+        self.land(self.trip, weight_kg=2.91)
+        self.clock.advance(hours=12)
+        ice = self.slab().ice
+        assert ice is not None
+        box = 1.5 * 18.0 * 12 * 3600 / 1000 / 334  # the box's own melt: UA · ΔT · t / 334
+        self.assertAlmostEqual(ice.melted_by_box, box, places=6)
+        self.assertAlmostEqual(ice.left, 20.0 - ice.melted_by_fish - box, places=9)
+        self.assertAlmostEqual(
+            ice.melted_by_fish + ice.needed_by_fish, 2.91 * 3.6 * 14 / 334, delta=1e-6
+        )
+
+    def test_ice_that_was_seen_corrects_the_account_from_then_on(self) -> None:
+        self.land(self.trip, weight_kg=2.91)
+        self.clock.advance(hours=6)
+        note = trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
+        ice = self.slab().ice
+        assert ice is not None
+        self.assertEqual((ice.aboard, ice.left), (9.0, 9.0))
+        takeback.take_back(self.house, self.key(), takeback.TakeBack("ice", note.subject_id))
+        again = self.slab().ice
+        assert again is not None
+        self.assertEqual(again.aboard, 20.0)
+
+    def test_no_ice_at_all_is_an_account_too(self) -> None:
+        trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 0.0))
+        self.land(self.trip)
+        self.clock.advance(hours=3)
+        ice = self.slab().ice
+        assert ice is not None
+        self.assertEqual(ice.left, 0.0)
+        self.assertGreater(ice.unmet_kj, 0)
+        for wrong in (-1.0, None, float("nan")):
+            with self.assertRaises(Refused) as caught:
+                trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, wrong))
+            self.assertIn("seen_kg", caught.exception.problems)
+
+    def test_the_run_home_needs_ice_for_the_box(self) -> None:
+        order = trips.EditTrip(
+            self.trip, 14.0, 18.0, 20.0, box_w_per_k=2.0, home_at=NOON + timedelta(hours=5)
+        )
+        trips.edit_trip(self.house, self.key(), order)
+        _, ice = trips.view_ice(self.house, self.trip)
+        assert ice is not None
+        self.assertAlmostEqual(ice.needed_by_box, 2.0 * 18 * 5 * 3600 / 1000 / 334, places=9)
+        late = replace(order, box_w_per_k=-1.0, home_at=NOON + timedelta(days=40))
+        with self.assertRaises(Refused) as caught:
+            trips.edit_trip(self.house, self.key(), late)
+        self.assertEqual(set(caught.exception.problems), {"box_w_per_k", "home_at"})
+
+    def test_a_probe_pulls_the_curve_and_narrows_its_interval(self) -> None:
+        fish = self.land(self.trip, weight_kg=2.91).subject_id
+        self.clock.advance(hours=2)
+        before = self.card(fish).cold
+        assert before is not None
+        seen = before.now.core_c + 1.2
+        handling.read_core(self.house, self.key(), handling.ReadCore(fish, seen))
+        after = self.card(fish).cold
+        assert after is not None
+        self.assertTrue(after.now.probed)
+        self.assertTrue(before.now.core_c < after.now.core_c < seen)
+        self.assertLess(after.high_c - after.low_c, before.high_c - before.low_c)
+        self.assertEqual(self.one().cold, after.now)
+
+    def test_meltwater_slurry_and_out_of_the_ice_are_media_of_their_own(self) -> None:
+        cores = {}
+        for state in ("iced", "slurry", "brine", "unpacked"):
+            fish = self.land(self.trip, weight_kg=2.91, states=("bled", "iced")).subject_id
+            if state != "iced":
+                handling.mark_state(self.house, self.key(), handling.MarkState(fish, state))
+            cores[state] = fish
+        self.clock.advance(hours=2)
+        found = {}
+        for state, fish in cores.items():
+            cold = self.card(fish).cold
+            assert cold is not None
+            found[state] = cold.now.core_c
+        self.assertLess(found["slurry"], found["iced"])
+        self.assertLess(found["brine"], found["slurry"])  # its bath is colder
+        self.assertGreater(found["unpacked"], 13.9)
 
     def test_the_histamine_clock_runs_for_the_fish_that_form_it_only(self) -> None:
         mackerel = self.land(self.trip, "mackerel", 37, states=("bled",)).subject_id
         cod = self.land(self.trip, "cod", 70).subject_id
         self.clock.advance(hours=5)
-        found = table.view_fish(self.house, mackerel).cold
+        found = self.card(mackerel).cold
         assert found is not None
         assert found.histamine is not None
         self.assertAlmostEqual(found.histamine.hours_above, 5.0, delta=0.01)
-        other = table.view_fish(self.house, cod).cold
+        other = self.card(cod).cold
         assert other is not None
         self.assertIsNone(other.histamine)
 
@@ -97,13 +186,13 @@ class ColdTest(HouseTest):
         self.trip = self.start_trip()
         self.land(self.trip)
         self.assertIsNone(self.one().cold)
-        self.assertIsNone(self.slab().ice_needed_kg)
+        self.assertIsNone(self.slab().ice)
 
     def test_finished_fish_have_left_the_ice(self) -> None:
         fish = self.land(self.trip).subject_id
         self.weigh(fish, "gut", 0.3)
         table.close_fish(self.house, self.key(), table.CloseFish(fish))
-        self.assertIsNone(table.view_fish(self.house, fish).cold)
+        self.assertIsNone(self.card(fish).cold)
 
     def test_a_clock_that_stepped_back_is_no_negative_time(self) -> None:
         self.land(self.trip, landed_at=NOON + timedelta(minutes=5))
@@ -114,7 +203,7 @@ class ColdTest(HouseTest):
     def test_a_fish_forgotten_for_a_year_is_still_a_page(self) -> None:
         fish = self.land(self.trip).subject_id
         self.clock.advance(days=365)
-        cold = table.view_fish(self.house, fish).cold
+        cold = self.card(fish).cold
         assert cold is not None
         self.assertAlmostEqual(cold.hours[-1], 14 * 24)
 

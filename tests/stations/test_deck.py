@@ -5,7 +5,7 @@ import unittest
 from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations import deck, table, takeback, trips
+from lepidos.stations import deck, handling, table, takeback, trips
 from tests.house import NOON, HouseTest
 
 
@@ -125,14 +125,14 @@ class LandingTest(HouseTest):
         self.land(self.trip, "cod", 70, states=("iced",))
         self.land(self.trip, "mackerel", 37)
         codes = [f.fish.code for f in deck.view_slab(self.house, self.trip).waiting]
-        self.assertEqual(codes, ["M1", "C1", "P1"])
+        self.assertEqual(codes, ["C1", "M1", "P1"])
 
     def test_a_state_is_noted_once(self) -> None:
         fish = self.land(self.trip, states=()).subject_id
-        deck.mark_state(self.house, self.key(), deck.MarkState(fish, "bled"))
+        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "bled"))
         for state, message in (("bled", "already"), ("boiled", "Unknown")):
             with self.assertRaisesRegex(Refused, message):
-                deck.mark_state(self.house, self.key(), deck.MarkState(fish, state))
+                handling.mark_state(self.house, self.key(), handling.MarkState(fish, state))
         (row,) = deck.view_slab(self.house, self.trip).waiting
         self.assertEqual(row.states, {"bled"})
 
@@ -207,7 +207,7 @@ class UndoTest(HouseTest):
         with self.assertRaisesRegex(Refused, "taken back"):
             self.weigh(fish, "gut", 0.3)
         with self.assertRaisesRegex(Refused, "taken back"):
-            deck.mark_state(self.house, self.key(), deck.MarkState(fish, "gutted"))
+            handling.mark_state(self.house, self.key(), handling.MarkState(fish, "gutted"))
 
     def test_twice_is_a_conflict_and_unknown_things_are_refused(self) -> None:
         fish = self.land(self.trip).subject_id

@@ -167,15 +167,6 @@ class ProgressTest(TableTest):
         self.assertFalse(self.view().closed)
         self.weigh(self.fish, "frame", 0.4)
 
-    def test_the_list_has_started_fish_first_and_finished_last(self) -> None:
-        other = self.land(self.trip).subject_id
-        third = self.land(self.trip).subject_id
-        self.weigh(third, "gut", 0.3)
-        self.weigh(self.fish, "gut", 0.3)
-        self.close()
-        _, rows = table.list_fish(self.house, self.trip)
-        self.assertEqual([f.id for f, _, _ in rows], [third, other, self.fish])
-
 
 class DerivedTest(TableTest):
     def test_what_is_derived_equals_what_the_rows_say(self) -> None:

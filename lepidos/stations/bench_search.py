@@ -1,0 +1,167 @@
+"""Looking for a better order of work in the background, in a process of its own.
+
+A page never waits for it: it gets the best known at once. A better order replaces the one in force
+only when it is better by a margin, and a change at the table starts the search afresh.
+"""
+
+import logging
+import threading
+import time
+from collections.abc import Callable, Sequence
+from concurrent.futures import Executor, Future
+from dataclasses import dataclass, replace
+from multiprocessing.sharedctypes import Synchronized
+from random import Random
+
+from lepidos.core.bench import EXACT, Bench, Order
+
+AT_ONCE = 6  # fish that are solved exactly while the page waits: milliseconds
+BETTER_BY = 0.01  # part of the lateness that a new order must save to replace the one in force
+STAY_S = 60.0  # a crew is not sent about for less than this
+PLAIN_S = 300.0
+ROUNDS_A_SECOND = 80_000
+
+Rows = dict[str, tuple[str, ...]]
+
+# In the worker: the number of the search that is wanted now; an older one stops.
+_wanted: "Synchronized[int] | None" = None
+
+
+@dataclass(frozen=True)
+class Kept:
+    """The order in force: for which table, as rows of fish by board, and whether it is proven."""
+
+    mark: str
+    rows: Rows
+    proven: bool
+    how: str
+
+
+class OrderSearch:
+    """The order in force of each trip. Without an executor it never searches by itself."""
+
+    def __init__(
+        self,
+        executor: Executor | None = None,
+        wanted: "Synchronized[int] | None" = None,
+        seconds: float = 5.0,
+    ) -> None:
+        self._executor, self._shared, self._seconds = executor, wanted, seconds
+        self._kept: dict[str, Kept] = {}
+        self._searching: dict[str, int] = {}
+        self._number = 0
+        self._lock = threading.Lock()
+        self.on_news: Callable[[], None] = lambda: None
+
+    def order(self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench) -> Order:
+        """The best order known for a table; a new table (another `mark`) starts a search."""
+        with self._lock:
+            kept = self._kept.get(trip_id)
+        changed = kept is None or kept.mark != mark
+        found = self._choose(bench, boards, kept, changed)
+        if changed:
+            self._keep(trip_id, mark, boards, bench, found)
+            if found.how != EXACT:
+                self._search(trip_id, mark, boards, bench, found)
+        return found
+
+    @staticmethod
+    def _choose(bench: Bench, boards: Sequence[str], kept: Kept | None, changed: bool) -> Order:
+        """The least lateness; where that leaves a choice, the plainest order or the one in force."""
+        best = (bench.exact() if len(bench.jobs) <= AT_ONCE else None) or bench.dispatch()
+        others = []
+        if changed:
+            # a few minutes of washing the board are worth having the most urgent fish first
+            others.append((bench.by_rule("deadline"), PLAIN_S))
+        if kept is not None:
+            rows = [kept.rows.get(board, ()) for board in boards]
+            followed = bench.follow(rows, kept.how)
+            others.append((replace(followed, proven=kept.proven and not changed), STAY_S))
+        for other, later_s in others:
+            if _holds(other, best, later_s):
+                same = other.lateness <= best.lateness + 1e-6
+                return replace(other, proven=other.proven or (best.proven and same))
+        return best
+
+    def is_searching(self, trip_id: str) -> bool:
+        """Whether a better order may still come."""
+        with self._lock:
+            return trip_id in self._searching
+
+    def close(self) -> None:
+        """Stop searching."""
+        if self._shared is not None:
+            self._shared.value = -1
+        if self._executor is not None:
+            self._executor.shutdown(wait=False, cancel_futures=True)
+
+    def _keep(
+        self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench, order: Order
+    ) -> None:
+        rows = {
+            board: tuple(bench.jobs[i].key for i in row)
+            for board, row in zip(boards, order.sequences, strict=True)
+        }
+        with self._lock:
+            self._kept[trip_id] = Kept(mark, rows, order.proven, order.how)
+
+    def _search(
+        self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench, start: Order
+    ) -> None:
+        if self._executor is None:
+            return
+        with self._lock:
+            self._number += 1
+            number = self._searching[trip_id] = self._number
+        if self._shared is not None:
+            self._shared.value = number
+        future = self._executor.submit(look, bench, start, number, self._seconds)
+        future.add_done_callback(
+            lambda done: self._found(trip_id, mark, tuple(boards), bench, start, number, done)
+        )
+
+    def _found(
+        self,
+        trip_id: str,
+        mark: str,
+        boards: tuple[str, ...],
+        bench: Bench,
+        start: Order,
+        number: int,
+        done: "Future[Order]",
+    ) -> None:
+        with self._lock:
+            current = self._searching.get(trip_id) == number
+            if current:
+                del self._searching[trip_id]
+            kept = self._kept.get(trip_id)
+        if not current or kept is None or kept.mark != mark or done.cancelled():
+            return
+        if error := done.exception():
+            logging.getLogger(__name__).error("the search for an order failed: %r", error)
+            return
+        found = done.result()
+        if found.how == EXACT or not _holds(start, found):
+            self._keep(trip_id, mark, boards, bench, found)
+        # an end without a better order is news too: pages stop saying that one may come
+        self.on_news()
+
+
+def _holds(old: Order, new: Order, later_s: float = STAY_S) -> bool:
+    """Whether an order is as good as another but for so much later a finish."""
+    late = old.lateness <= new.lateness * (1 + BETTER_BY) + 1.0
+    return late and old.clear_s <= new.clear_s * (1 + 5 * BETTER_BY) + later_s
+
+
+def look(bench: Bench, start: Order, number: int, seconds: float) -> Order:
+    """Prove a small table, or improve a large one for some seconds; in the worker process."""
+    until = time.monotonic() + seconds
+
+    def stop() -> bool:
+        newer = _wanted is not None and _wanted.value != number
+        return newer or time.monotonic() > until
+
+    if proven := bench.exact():
+        return proven
+    rng = Random(number)  # noqa: S311 - a search, no secret
+    return bench.improve(start, rng, int(ROUNDS_A_SECOND * seconds), stop)

@@ -1,0 +1,64 @@
+"""The numbers on top of every page, and what waits at each station."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.stations.bench_order import bench_order
+from lepidos.stations.cold import ice_account
+from lepidos.stations.fish import RoundWeight, round_weight
+from lepidos.stations.house import House
+from lepidos.store import bags, entries, fishes
+from lepidos.store.models import Trip
+
+PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
+
+
+@dataclass(frozen=True)
+class Gauges:
+    """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
+
+    `last` is the sentence of what changed last, `last_at` when.
+    """
+
+    fish_left: int
+    fish_landed: int
+    round_kg: float
+    round_all_measured: bool
+    packed_kg: float
+    bags: int
+    waits: dict[str, int]
+    ice_left_kg: float | None
+    ice_needed_kg: float | None
+    clears_at: datetime | None
+    last: str
+    last_at: datetime | None
+
+
+def gauges_of(house: House, trip: Trip) -> Gauges:
+    """A trip's gauges. Called inside an open transaction."""
+    states = fishes.states_of_trip(trip.id)
+    weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
+    eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
+    sealed = bags.count_of_trip(trip.id, "sealed")
+    waiting = sum(now.stage != "done" for now in states)
+    ice = ice_account(house, trip) if trip.ice_kg is not None or waiting else None
+    latest = entries.latest()
+    return Gauges(
+        fish_left=waiting,
+        fish_landed=len(states),
+        round_kg=sum(w.kg for w in weights),
+        round_all_measured=all(w.measured for w in weights),
+        packed_kg=bags.packed_kg(trip.id),
+        bags=sealed + bags.count_of_trip(trip.id, "in") + bags.count_of_trip(trip.id, "out"),
+        waits={
+            "deck": sum(now.stage == "slab" for now in states),
+            "table": sum(now.stage == "table" for now in states),
+            "pack": bags.count_waiting(trip.id, eaten, PACKED),
+            "freezer": sealed,
+        },
+        ice_left_kg=ice.left if ice else None,
+        ice_needed_kg=ice.needed if ice else None,
+        clears_at=bench_order(house, trip).clears_at if waiting else None,
+        last=latest.sentence if latest else "",
+        last_at=latest.at if latest else None,
+    )

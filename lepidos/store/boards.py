@@ -1,0 +1,52 @@
+"""The cutters' boards of a trip, and the fish that a person put at a place of a board's row."""
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from lepidos.core.errors import Unknown
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import Board, Hold
+
+
+def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> Board:
+    """A board that opens now."""
+    return Board.create(id=ids.new(at), trip=trip_id, name=name, opens_at=at, force_insert=True)
+
+
+def get(board_id: str) -> Board:
+    """Raises Unknown."""
+    row = Board.get_or_none(Board.id == board_id)
+    if row is None:
+        raise Unknown("board", board_id)
+    return row
+
+
+def of_trip(trip_id: str) -> list[Board]:
+    """The boards of a trip, closed ones too, in the order they were added."""
+    return list(Board.select().where(Board.trip == trip_id).order_by(Board.id))
+
+
+def names() -> dict[str, str]:
+    """Every board's cutter, by id."""
+    return {row.id: row.name for row in Board.select(Board.id, Board.name)}
+
+
+def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
+    """By board: the fish held there, in their order."""
+    found: dict[str, list[str]] = {board_id: [] for board_id in board_ids}
+    rows = Hold.select().where(Hold.board.in_(list(board_ids))).order_by(Hold.position)
+    for row in rows:
+        found[row.board_id].append(row.fish_id)
+    return found
+
+
+def hold(board_id: str, fish_ids: Sequence[str]) -> None:
+    """Hold these fish at a board in this order, and no others there."""
+    Hold.delete().where((Hold.board == board_id) | (Hold.fish.in_(list(fish_ids)))).execute()
+    for position, fish_id in enumerate(fish_ids):
+        Hold.create(fish=fish_id, board=board_id, position=position, force_insert=True)
+
+
+def let_go(board_ids: Sequence[str]) -> int:
+    """Hold nothing at these boards; how many were held."""
+    return Hold.delete().where(Hold.board.in_(list(board_ids))).execute()
