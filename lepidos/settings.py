@@ -34,6 +34,12 @@ class Settings(BaseSettings):
     clock_at: datetime | None = Field(
         None, description="Start the app's clock at this moment (for demos and tests)"
     )
+    search_seconds: float = Field(
+        5.0,
+        ge=0,
+        le=60,
+        description="How long a better order of work is looked for in the background; 0: never",
+    )
     demo: bool = Field(False, description="Say on every page that this is the demo")
 
     @field_validator("timezone")

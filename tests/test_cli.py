@@ -165,7 +165,7 @@ class CalcTest(unittest.TestCase):
             path.write_text(json.dumps({"fish": small, "cutters": ["Ines"]}))
             proven = self.run_json("bench", str(path))
             large = [
-                {"key": f"P{k}", "cut_min": [5 + k % 7, 6], "by_min": 30 + 3 * k} for k in range(24)
+                {"key": f"P{k}", "cut_min": [5 + k % 7, 6], "by_min": 5 + k} for k in range(24)
             ]
             path.write_text(json.dumps({"fish": large, "cutters": ["Ines", "Tobias"]}))
             found = self.run_json("bench", str(path), "--seconds", "0.2")

@@ -7,7 +7,8 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from lepidos.stations import deck, freezer, pack, table, trips
+from lepidos.core.rules import RuleCard
+from lepidos.stations import bench, deck, freezer, handling, pack, rules, table, trips
 from lepidos.stations.house import House
 
 SCENARIO = Path(__file__).parent / "marram_lass.toml"
@@ -32,6 +33,12 @@ class _Player:
             name: freezer.add_place(start, self._key(), freezer.AddPlace(name)).subject_id
             for name in PLACES
         }
+        today = start.clock().date()
+        for card in scenario["cards"]:
+            values = {k: v for k, v in card.items() if k != "checked_days_ago"}
+            checked = today - timedelta(days=card["checked_days_ago"])
+            written = RuleCard(**values, checked_on=checked)
+            rules.save_card(start, self._key(), rules.SaveCard(written))
         for trip in scenario["trips"]:
             self._trip(trip, places)
 
@@ -54,8 +61,14 @@ class _Player:
         trip_id = trips.start_trip(house, self._key(), order).subject_id
         view = trips.view_trip(house, trip_id)
         ids = {p.name: p.id for p in view.people} | {p.name: p.id for p in view.parties}
+        for name in trip.get("cutters", ()):
+            # boards open when the boat is on its way home
+            early = self._at(ago + timedelta(minutes=trip["boards_open_minutes_ago"]))
+            done = bench.add_board(early, self._key(), bench.AddBoard(trip_id, name))
+            ids[f"board of {name}"] = done.subject_id
         for fish in trip["fish"]:
             self._fish(fish, trip_id, ago, ids, places)
+        self._evening(trip, trip_id, ago, ids)
 
     def _fish(
         self,
@@ -77,17 +90,55 @@ class _Player:
             states=tuple(fish["states"]),
         )
         fish_id = deck.land_fish(self._at(landed), self._key(), order).subject_id
+        for state, minutes in fish.get("later", {}).items():
+            at = self._at(landed - timedelta(minutes=minutes))
+            handling.mark_state(at, self._key(), handling.MarkState(fish_id, state))
+        for minutes, celsius in fish.get("probed", []):
+            at = self._at(landed - timedelta(minutes=minutes))
+            handling.read_core(at, self._key(), handling.ReadCore(fish_id, celsius))
+        if "look" in fish:
+            seen = tuple(fish["look"].items())
+            at = self._at(timedelta(minutes=12))
+            handling.look_over(at, self._key(), handling.LookOver(fish_id, seen))
         # the table opens two hours later, and a fish takes some minutes
-        bench = max(timedelta(minutes=1), landed - timedelta(hours=2))
+        begun = max(timedelta(minutes=1), landed - timedelta(hours=2))
+        if fish.get("pieces") and "cutter" in fish:
+            board = ids[f"board of {fish['cutter']}"]
+            start = bench.StartFish(fish_id, board)
+            bench.start_fish(self._at(begun + timedelta(minutes=2)), self._key(), start)
         for index, (slot, kg) in enumerate(fish.get("pieces", {}).items()):
             piece, _, side = slot.partition(".")
-            at = self._at(bench - timedelta(seconds=25 * index))
+            at = self._at(begun - timedelta(seconds=25 * index))
             table.weigh_piece(at, self._key(), table.WeighPiece(fish_id, piece, side, kg))
         if fish.get("finished"):
-            after = self._at(bench - timedelta(minutes=6))
+            after = self._at(begun - timedelta(minutes=6))
             table.close_fish(after, self._key(), table.CloseFish(fish_id))
         if fish.get("bags"):
-            self._pack(trip_id, fish_id, fish["bags"], bench - timedelta(minutes=12), places)
+            self._pack(trip_id, fish_id, fish["bags"], begun - timedelta(minutes=12), places)
+
+    def _evening(
+        self, trip: dict[str, Any], trip_id: str, ago: timedelta, ids: dict[str, str]
+    ) -> None:
+        house = self._at(ago)
+        now = house.clock()
+        if "home_in_minutes" in trip:
+            home = now + timedelta(minutes=trip["home_in_minutes"])
+            order = trips.EditTrip(
+                trip_id, trip["sea_c"], trip["air_c"], trip["ice_kg"], None, home
+            )
+            trips.edit_trip(house, self._key(), order)
+        for name, minutes in trip.get("leaves_in_minutes", {}).items():
+            leaves = now + timedelta(minutes=minutes)
+            party = bench.SetParty(ids[name], leaves, name in trip.get("together", ()))
+            bench.set_party(house, self._key(), party)
+        for name, (begin, end) in trip.get("breaks_in_minutes", {}).items():
+            board = bench.SetBoard(
+                ids[f"board of {name}"],
+                None,
+                now + timedelta(minutes=begin),
+                now + timedelta(minutes=end),
+            )
+            bench.set_board(house, self._key(), board)
 
     def _pack(
         self, trip_id: str, fish_id: str, target: str, ago: timedelta, places: dict[str, str]

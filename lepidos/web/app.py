@@ -4,6 +4,7 @@ import secrets
 import time
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
+from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
@@ -23,25 +24,37 @@ from lepidos.stations.house import House
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web import (
+    bench,
     bench_devices,
+    card,
     common,
     deck,
     errors,
     freezer,
     guide,
+    live,
     logs,
+    lookalike,
     pack,
+    rules,
     table,
     trips,
     yieldbook,
 )  # fmt: skip
 from lepidos.web.api import v1
 from lepidos.web.render import STATIC, TEMPLATES
+from lepidos.web.search_process import start_search
 from lepidos.web.security import DOCS_PATH, Guard
 
 ABOUT = """The same path as the pages: land, cut, weigh, pack, freeze, find again.
 Every write needs an Idempotency-Key header of 8 to 64 letters, digits, - or _.
 Errors are problem documents after RFC 9457."""
+
+
+STATIONS = (
+    common, live, trips, deck, card, rules, bench, table, pack, freezer, yieldbook,
+    guide, lookalike, bench_devices, v1,
+)  # fmt: skip
 
 
 def clock_of(settings: Settings) -> Callable[[], datetime]:
@@ -75,12 +88,17 @@ def make_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.house = make_house(settings)
+        house = make_house(settings)
+        if settings.search_seconds > 0:
+            house = replace(house, search=start_search(settings.search_seconds))
+            house.search.on_news = house.changes.tell
+        app.state.house = house
         log.info("started", data_file=str(settings.data_file), version=__version__)
         try:
             yield
         finally:
-            app.state.house.store.close()
+            house.search.close()
+            house.store.close()
             log.info("stopped")
 
     app = FastAPI(
@@ -94,8 +112,7 @@ def make_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     errors.install(app)
-    stations = (common, trips, deck, table, pack, freezer, yieldbook, guide, bench_devices, v1)
-    for station in stations:
+    for station in STATIONS:
         app.include_router(station.router)
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
 
@@ -107,6 +124,7 @@ def make_app(settings: Settings) -> FastAPI:
     def favicon() -> Response:
         return Response(Path(STATIC / "mark.svg").read_bytes(), media_type="image/svg+xml")
 
+    app.add_middleware(live.Marked)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
     bound = () if settings.host in {"0.0.0.0", "::"} else (settings.host,)  # noqa: S104

@@ -6,6 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.labels import count
 from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.probe import SimulatedProbe
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations import trips
 from lepidos.web.forms import Form
@@ -26,6 +27,7 @@ def show_devices(request: Request) -> Response:
         trips.view_trip(house, latest) if latest else None,
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
+        probe=house.probe if isinstance(house.probe, SimulatedProbe) else None,
         printer=printer if isinstance(printer, SimulatedPrinter) else None,
         count=count,
     )
@@ -54,6 +56,27 @@ def drive_scale(request: Request, form: Form) -> Response:
         scale.tare()
     elif what in {"unplug", "plug"}:
         (scale.unplug if what == "unplug" else scale.plug_in)()
+    return RedirectResponse("/devices", 303)
+
+
+@router.post("/devices/probe")
+@shows_again(show_devices)
+def drive_probe(request: Request, form: Form) -> Response:
+    """Put the stand-in probe into something of a temperature, or switch it off."""
+    probe = house_of(request).probe
+    if not isinstance(probe, SimulatedProbe):
+        raise Unknown("stand-in", "probe")
+    if form.text("do") == "off":
+        probe.plugged = False
+    else:
+        celsius = form.temperature_c("tip")
+        form.done()
+        if celsius is None:
+            raise Refused({"tip": "Give a temperature"})
+        try:
+            probe.set_to(celsius)
+        except OutOfRange as error:
+            raise Refused({"tip": "The stand-in shows −60 to 150 °C"}) from error
     return RedirectResponse("/devices", 303)
 
 

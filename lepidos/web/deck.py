@@ -4,11 +4,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.errors import Refused
-from lepidos.stations import catch_import, deck
-from lepidos.stations.house import House
+from lepidos.core.handling import STATES
+from lepidos.stations import bench, catch_import, deck
+from lepidos.stations.house import Done
 from lepidos.stations.trips import view_trip
-from lepidos.web import drawings
+from lepidos.web import drawings, slab
 from lepidos.web.forms import Form, FormData, system_of
+from lepidos.web.landing import landing
 from lepidos.web.render import after, house_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -18,26 +20,30 @@ MOST_FILE = 1_000_000
 
 @router.get("/trips/{trip_id}/deck")
 def show_deck(request: Request, trip_id: str) -> Response:
-    """The fish on the slab, to scale, and the landing panel."""
-    house = house_of(request)
-    slab = deck.view_slab(house, trip_id)
-    width_m = drawings.slab_width_m(slab.waiting)
-    placed = drawings.on_slab(house.guide, slab.waiting, width_m)
-    newest = slab.last.species if slab.last else None
-    recent = [f.species.key for f in (*slab.waiting, *slab.further)]
+    """The fish on the slab, to scale or as a list, and the landing panel."""
+    house, system = house_of(request), system_of(request)
+    asked = request.query_params.get("by", "")
+    by = asked if asked in deck.BY else deck.BY[0]
+    view = deck.view_slab(house, trip_id, by)
+    across_m = slab.width_m(view.waiting)
+    newest = view.last.species if view.last else None
+    recent = [f.species.key for f in (*view.waiting, *view.further)]
     species = house.guide.species.values()
     return page(
         request,
         "deck.html",
-        slab.view,
+        view.view,
         here="deck",
-        shelves=_shelves(placed),
-        finished=slab.further,
-        last=slab.last,
-        ice_needed_kg=slab.ice_needed_kg,
-        width_m=width_m,
-        ruler=drawings.ruler(width_m, system_of(request)),
-        symbols=drawings.symbols(house.guide, {f.species.key for f in slab.waiting}),
+        slab=view,
+        by=by,
+        as_list=request.query_params.get("as") == "list",
+        shelves=slab.shelves(slab.place(house.guide, view.waiting, across_m), by, house.clock()),
+        reason=lambda row: bench.reason(row, system),
+        states=STATES,
+        last=view.last,
+        width_m=across_m,
+        ruler=slab.ruler(across_m, system),
+        symbols=drawings.symbols(house.guide, {f.species.key for f in view.waiting}),
         species=sorted(species, key=lambda s: (s is not newest, -recent.count(s.key), s.name)),
     )
 
@@ -46,20 +52,27 @@ def show_deck(request: Request, trip_id: str) -> Response:
 @shows_again(show_deck)
 def land_fish(request: Request, trip_id: str, form: Form) -> Response:
     """Land a fish."""
-    house = house_of(request)
-    order = _landing(house, trip_id, form)
-    form.done()
-    deck.land_fish(house, form.text("key"), order)
+    _land(request, trip_id, form)
     return after(form.text("key"), f"/trips/{trip_id}/deck")
 
 
-@router.post("/fish/{fish_id}/states")
-def mark_state(request: Request, fish_id: str, form: Form) -> Response:
-    """Note that a fish was bled, gutted or iced."""
-    key = form.text("key")
+@router.post("/live/trips/{trip_id}/fish")
+def land_waiting(request: Request, trip_id: str, form: Form) -> dict[str, str | bool]:
+    """The same for the page's own script, which keeps entries until they have arrived."""
+    done = _land(request, trip_id, form)
+    return {
+        "id": done.subject_id,
+        "sentence": done.sentence,
+        "question": done.question,
+        "repeated": done.repeated,
+    }
+
+
+def _land(request: Request, trip_id: str, form: FormData) -> Done:
+    house = house_of(request)
+    order = landing(house, view_trip(house, trip_id), form)
     form.done()
-    deck.mark_state(house_of(request), key, deck.MarkState(fish_id, form.text("state")))
-    return after(key, f"/fish/{fish_id}")
+    return deck.land_fish(house, form.text("key"), order)
 
 
 @router.get("/trips/{trip_id}/import")
@@ -85,48 +98,6 @@ def import_catch(request: Request, trip_id: str, form: Form) -> Response:
     view = view_trip(house, trip_id)
     return page(request, "import.html", view, here="deck", report=report, text=text,
                 columns=catch_import.COLUMNS)  # fmt: skip
-
-
-def _shelves(
-    placed: tuple[drawings.OnSlab, ...],
-) -> tuple[tuple[str, str, list[drawings.OnSlab]], ...]:
-    table = [f for f in placed if f.row.now.stage == "table"]
-    waiting = [f for f in placed if f.row.now.stage == "slab"]
-    first = [
-        f for f in waiting if "histamine" in f.row.species.traits or "bled" not in f.row.states
-    ]
-    return (
-        ("Cut first", "oily, or not bled", first),
-        ("On the table", "started, not finished", table),
-        ("Can wait on ice", "bled, as they came", [f for f in waiting if f not in first]),
-    )
-
-
-def _landing(house: House, trip_id: str, form: FormData) -> deck.LandFish:
-    species = form.text("species")
-    if not species:
-        form.problems["species"] = "Choose which fish it is"
-    length_type = form.text("length_type")
-    if not length_type and species in house.guide.species:
-        length_type = house.guide.species[species].length_type
-    weight_kg = form.mass_kg("weight")
-    moment = None
-    if form.text("landed_at"):
-        moment = form.moment("landed_at", view_trip(house, trip_id).zone)
-    return deck.LandFish(
-        trip_id=trip_id,
-        species=species,
-        length_m=form.length_m("length"),
-        length_type="fork" if length_type == "fork" else "total",
-        weight_kg=weight_kg,
-        weighed_as=form.text("weighed_as") or "whole",
-        party_id=form.text("party"),
-        caught_by=form.text("caught_by"),
-        landed_at=moment,
-        states=tuple(s for s in deck.STATES if form.flag(s)),
-        skin=form.text("skin") or "on",
-        system=form.system,
-    )
 
 
 def _file_text(form: FormData) -> str:

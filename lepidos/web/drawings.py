@@ -14,7 +14,6 @@ from lepidos.core.units import IN_M, System, format_length, format_mass, from_c
 from lepidos.exchange import qr, svg
 from lepidos.guide.library import Guide
 from lepidos.stations.cold import Cold
-from lepidos.stations.deck import SlabFish
 from lepidos.stations.pack import PackView
 from lepidos.stations.table import TableView
 from lepidos.stations.yieldbook import BookRow
@@ -32,6 +31,11 @@ def fish_svg(guide: Guide, species: Species, detail: bool = True) -> Markup:
     )
 
 
+def window(guide: Guide, key: str) -> svg.Frame:
+    """The window of a species' drawing, in drawing units."""
+    return _drawn(guide, key, True)[0]
+
+
 def symbols(guide: Guide, keys: set[str]) -> Markup:
     """Each species once, for `<use>`: a slab of sixty fish stays small."""
     parts = []
@@ -44,54 +48,6 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
 def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:
     """The window of each species' drawing, for a picture of its own around a `<use>`."""
     return {key: _drawn(guide, key, True)[0].view_box for key in keys}
-
-
-@dataclass(frozen=True)
-class OnSlab:
-    """A fish with its width and height as parts of the slab's width."""
-
-    row: SlabFish
-    width: float
-    view_box: str
-
-
-@dataclass(frozen=True)
-class Ruler:
-    """The slab's scale: how much it shows, and where its figures stand (part of the width)."""
-
-    marks: tuple[tuple[float, str], ...]
-    ticks: tuple[float, ...]
-    unit: str
-
-
-def slab_width_m(rows: tuple[SlabFish, ...]) -> float:
-    """What the slab's width stands for [m]: the longest fish with some room."""
-    longest = max((f.total_length_m for f in rows), default=1.0)
-    return max(0.6, math.ceil(longest * 10 + 1) / 10)
-
-
-def on_slab(guide: Guide, rows: tuple[SlabFish, ...], width_m: float) -> tuple[OnSlab, ...]:
-    """Every fish at the slab's scale."""
-    placed = []
-    for row in rows:
-        window = _drawn(guide, row.species.key, True)[0]
-        placed.append(
-            OnSlab(row, row.total_length_m * window.width / svg.UNIT / width_m, window.view_box)
-        )
-    return tuple(placed)
-
-
-def ruler(width_m: float, system: System) -> Ruler:
-    """Marks every 10 cm or 5 in, a tick between."""
-    step = 5 * IN_M if system == "imperial" else 0.1
-    count = int(width_m / step)
-    marks = tuple(
-        (k * step / width_m, f"{k * 5}" if system == "imperial" else f"{k * 10}")
-        for k in range(count + 1)
-        if k * step / width_m < 0.96
-    )
-    ticks = tuple((k + 0.5) * step / width_m for k in range(count))
-    return Ruler(marks, ticks, "in" if system == "imperial" else "cm")
 
 
 @dataclass(frozen=True)
@@ -271,20 +227,25 @@ def fillet(pack: PackView, system: System) -> FilletDrawing | None:
 
 @dataclass(frozen=True)
 class ColdChart:
-    """The core's temperature from landing to now, in a picture of 720 by 190."""
+    """The core's temperature from landing to now, in a picture of 720 by 190.
+
+    `readings` are the probe's, with whether to doubt them.
+    """
 
     line: str
     band: str
     x_marks: tuple[tuple[float, str], ...]
     y_marks: tuple[tuple[float, str], ...]
     y_unit: str
+    readings: tuple[tuple[float, float, bool], ...]
 
 
 def cold_chart(cold: Cold, system: System) -> ColdChart:
     """Curve, interval and axes; hours across, degrees up."""
     last = max(cold.hours[-1], 0.1)
-    top = max(5.0, math.ceil(max(cold.high_curve_c) / 5) * 5.0)
-    bottom = min(0.0, math.floor(min(cold.low_curve_c)))
+    probed = [r.celsius for r in cold.readings]
+    top = max(5.0, math.ceil(max([*cold.high_curve_c, *probed]) / 5) * 5.0)
+    bottom = min(0.0, 5.0 * math.floor(min([*cold.low_curve_c, *probed]) / 5 + 0.6))
 
     def at(hour: float, celsius: float) -> tuple[float, float]:
         return 46 + hour / last * 660, 12 + (top - celsius) / (top - bottom) * 140
@@ -301,6 +262,7 @@ def cold_chart(cold: Cold, system: System) -> ColdChart:
         tuple((at(k * step, 0)[0], f"{k * step:g}") for k in range(int(last / step) + 1)),
         tuple((at(0, d)[1], str(text)) for d, text in zip(degrees, shown, strict=True)),
         "°F" if system == "imperial" else "°C",
+        tuple((*at(r.seconds / 3600, r.celsius), r in cold.doubtful) for r in cold.readings),
     )
 
 

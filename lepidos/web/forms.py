@@ -1,6 +1,6 @@
 """Forms as people fill them in: text to SI values, each slip with its sentence and its field."""
 
-from datetime import date, datetime
+from datetime import date, datetime, time
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -67,6 +67,17 @@ class FormData:
             self.problems[name] = str(error)
             return None
 
+    def number(self, name: str) -> float | None:
+        """A plain number, or None when the field is empty."""
+        text = self.text(name)
+        if not text:
+            return None
+        try:
+            return float(text.replace(",", "."))
+        except ValueError:
+            self.problems[name] = f"“{text[:40]}” is no number"
+            return None
+
     def length_m(self, name: str, needed: bool = True) -> float:
         """A length; 0 when empty or wrong."""
         text = self.text(name)
@@ -107,6 +118,17 @@ class FormData:
             return datetime.fromisoformat(text).replace(tzinfo=zone)
         except ValueError:
             self.problems[name] = "Give a date and a time"
+            return None
+
+    def time_of_day(self, name: str, day: date, zone: ZoneInfo) -> datetime | None:
+        """A time of a day, or None when empty."""
+        text = self.text(name)
+        if not text:
+            return None
+        try:
+            return datetime.combine(day, time.fromisoformat(text), zone)
+        except ValueError:
+            self.problems[name] = "Give a time, as in 13:50"
             return None
 
     def done(self) -> None:

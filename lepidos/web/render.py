@@ -15,7 +15,13 @@ from markupsafe import Markup
 
 from lepidos.core.estimate import Estimate
 from lepidos.core.labels import count, short_date, show_code
-from lepidos.core.units import format_length, format_mass, format_range, format_temperature
+from lepidos.core.units import (
+    format_coarse,
+    format_length,
+    format_mass,
+    format_range,
+    format_temperature,
+)
 from lepidos.stations.house import House, what_was_done
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData, system_of
@@ -85,15 +91,19 @@ def page(
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
+        mark=getattr(request.state, "mark", ""),
         problems=problems,
         typed=form.values if form and problems else {},
         done=done,
         new_key=lambda: house.ids.new(house.clock()),
         mass=lambda kg: format_mass(kg, system),
+        coarse=lambda kg: format_coarse(kg, system),
         mass_range=lambda low, high: format_range(low, high, system),
         degrees=lambda c: format_temperature(c, system),
         length=lambda m, places=1: format_length(m, system, places),
         clock=lambda at: _clock(at, zone),
+        when=lambda at: _when(at, house.clock(), zone),
+        local=lambda at: f"{at.astimezone(zone):%Y-%m-%dT%H:%M}" if at else "",
         day=lambda value: _day(value, zone),
         source_title=house.guide.source_title,
         caution=lambda key: house.guide.cautions[key],
@@ -129,6 +139,12 @@ TEMPLATES = _environment()
 
 def _clock(at: datetime, zone: ZoneInfo) -> str:
     return f"{at.astimezone(zone):%H:%M}"
+
+
+def _when(at: datetime, now: datetime, zone: ZoneInfo) -> str:
+    """A time that may be of another day."""
+    there, here = at.astimezone(zone), now.astimezone(zone)
+    return f"{there:%H:%M}" if there.date() == here.date() else f"{there:%a %H:%M}"
 
 
 def _day(value: date | datetime, zone: ZoneInfo) -> str:

@@ -5,31 +5,11 @@ from fastapi.responses import Response
 
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.stations import table
-from lepidos.stations.cold import sentence
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
 from lepidos.web.render import after, house_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
-
-
-@router.get("/trips/{trip_id}/table")
-def choose_fish(request: Request, trip_id: str) -> Response:
-    """Which fish next."""
-    house = house_of(request)
-    view, rows = table.list_fish(house, trip_id)
-    keys = {fish.species for fish, _, _ in rows}
-    return page(
-        request,
-        "table_list.html",
-        view,
-        here="table",
-        rows=rows,
-        guide=house.guide,
-        symbols=drawings.symbols(house.guide, keys),
-        boxes=drawings.view_boxes(house.guide, keys),
-        parties={p.id: p.name for p in view.parties},
-    )
 
 
 @router.get("/fish/{fish_id}")
@@ -52,8 +32,6 @@ def show_fish(request: Request, fish_id: str) -> Response:
         body_plan=plan,
         drawing=drawings.bench(house.guide, view, system, side),
         strip=drawings.strip(house.guide, view, system),
-        cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
-        cold_sentence=sentence(view.cold) if view.cold else "",
         pieces=house.guide.pieces,
         others=_others(view, plan, house.guide.pieces),
     )

@@ -58,6 +58,43 @@ def start_trip(request: Request, form: Form) -> Response:
     return after(form.text("key"), f"/trips/{done.subject_id}/deck")
 
 
+@router.get("/trips/{trip_id}/ice")
+def show_ice(request: Request, trip_id: str) -> Response:
+    """The ice aboard and what it must do; what the chain of cold rests on."""
+    house = house_of(request)
+    view, account = trips.view_ice(house, trip_id)
+    return page(request, "ice.html", view, here="deck", account=account)
+
+
+@router.post("/trips/{trip_id}/ice")
+@shows_again(show_ice)
+def note_ice(request: Request, trip_id: str, form: Form) -> Response:
+    """Note the ice that is left."""
+    key, order = form.text("key"), trips.NoteIce(trip_id, form.mass_kg("seen_kg"))
+    form.done()
+    trips.note_ice(house_of(request), key, order)
+    return after(key, f"/trips/{trip_id}/ice")
+
+
+@router.post("/trips/{trip_id}/conditions")
+@shows_again(show_ice)
+def edit_trip(request: Request, trip_id: str, form: Form) -> Response:
+    """Correct sea, air, ice, box and the run home."""
+    house, key = house_of(request), form.text("key")
+    view = trips.view_trip(house, trip_id)
+    order = trips.EditTrip(
+        trip_id,
+        form.temperature_c("sea_c"),
+        form.temperature_c("air_c"),
+        form.mass_kg("ice_kg"),
+        form.number("box_w_per_k"),
+        form.moment("home_at", view.zone),
+    )
+    form.done()
+    trips.edit_trip(house, key, order)
+    return after(key, f"/trips/{trip_id}/ice")
+
+
 @router.get("/trips/{trip_id}")
 def show_trip(trip_id: str) -> Response:
     """A trip begins at its deck."""

@@ -79,8 +79,8 @@ class PathTest(WebTest):
         fish = self.land(trip, iced="on")
         deck = self.client.get(f"{trip}/deck").text
         self.assertIn("14.0 °C", deck)
-        self.assertIn("40.00 kg", deck)
-        self.assertIn("How cold it is", self.client.get(fish).text)
+        self.assertRegex(deck, r"Ice left / needed.*>40 <small>/ 0\.5 kg")
+        self.assertIn("How cold it is", self.client.get(f"{fish}/card").text)
         self.assertEqual(self.client.get(f"/api/v1{fish}").json()["cold"]["core_c"], 14.0)
 
     def test_night_theme_is_kept(self) -> None:

@@ -12,7 +12,17 @@ from fastapi.responses import PlainTextResponse
 from lepidos.core.catch import weight_from_length
 from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
-from lepidos.stations import catch_import, deck, freezer, pack, table, takeback, trips, yieldbook
+from lepidos.stations import (
+    catch_import,
+    deck,
+    freezer,
+    handling,
+    pack,
+    table,
+    takeback,
+    trips,
+    yieldbook,
+)
 from lepidos.stations.house import Done
 from lepidos.web.api import views
 from lepidos.web.api.shapes import (
@@ -150,7 +160,8 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
 @router.post("/fish/{fish_id}/states", tags=["deck"], status_code=201)
 def mark_state(request: Request, fish_id: str, key: Key, body: StateIn) -> DoneOut:
     """Note that a fish was bled, gutted or iced."""
-    return _out(deck.mark_state(house_of(request), key, deck.MarkState(fish_id, body.state)))
+    order = handling.MarkState(fish_id, body.state)
+    return _out(handling.mark_state(house_of(request), key, order))
 
 
 @router.get("/fish/{fish_id}", tags=["table"])

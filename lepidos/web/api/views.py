@@ -71,11 +71,10 @@ def cold_now(value: ColdNow | None) -> Json | None:
 
 def cold(value: Cold | None) -> Json | None:
     """The same with its interval and its curve."""
-    now = cold_now(value)
-    if value is None or now is None:
+    if value is None:
         return None
     return {
-        **now,
+        **(cold_now(value.now) or {}),
         "low_c": value.low_c,
         "high_c": value.high_c,
         "hours": list(value.hours),
@@ -149,7 +148,7 @@ def table(view: TableView) -> Json:
             "rest_is": "unaccounted for" if view.closed else "still on the fish",
         },
         "fillet_yield": figure(view.fillet_yield),
-        "cold": cold(view.cold),
+        "cold": cold_now(view.cold),
     }
 
 

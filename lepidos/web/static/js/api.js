@@ -10,4 +10,28 @@ window.lepidos = {
       return otherwise;
     }
   },
+  // What a form's fields come to: { ok, body }, or null when the server could not be asked.
+  async post(path, fields) {
+    try {
+      const body = new URLSearchParams(fields);
+      const answer = await fetch(path, { method: "POST", body, headers: { accept: "application/json" } });
+      if (answer.status >= 500) return null;
+      return { ok: answer.ok, body: await answer.json() };
+    } catch {
+      return null;
+    }
+  },
+  // A page as it is now, or null.
+  async page(path) {
+    try {
+      const answer = await fetch(path, { headers: { accept: "text/html" } });
+      return answer.ok ? new DOMParser().parseFromString(await answer.text(), "text/html") : null;
+    } catch {
+      return null;
+    }
+  },
+  // A key for a write. randomUUID would need HTTPS, which a boat's network seldom has.
+  newKey() {
+    return [...crypto.getRandomValues(new Uint8Array(13))].map((b) => b.toString(16).padStart(2, "0")).join("");
+  },
 };

@@ -1,0 +1,99 @@
+"""Bench: the table's first page, what is cut next, by whom, and why."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.stations import bench, card, trips
+from lepidos.web import drawings
+from lepidos.web.forms import Form, system_of
+from lepidos.web.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/trips/{trip_id}/table")
+def show_bench(request: Request, trip_id: str) -> Response:
+    """Every board with its row of fish."""
+    house, system = house_of(request), system_of(request)
+    view = bench.view_bench(house, trip_id)
+    every = [*(f for _, row in view.rows for f in row), *view.finished]
+    keys = {f.species.key for f in every}
+    return page(
+        request,
+        "bench.html",
+        view.view,
+        here="table",
+        bench=view,
+        reason=lambda row: bench.reason(row, system),
+        symbols=drawings.symbols(house.guide, keys),
+        boxes=drawings.view_boxes(house.guide, keys),
+        room=bench.MOST_BOARDS - len(view.order.boards),
+    )
+
+
+@router.post("/trips/{trip_id}/boards")
+@shows_again(show_bench)
+def add_board(request: Request, trip_id: str, form: Form) -> Response:
+    """A cutter takes a board."""
+    key, order = form.text("key"), bench.AddBoard(trip_id, form.text("cutter"))
+    form.done()
+    bench.add_board(house_of(request), key, order)
+    return after(key, f"/trips/{trip_id}/table")
+
+
+@router.post("/trips/{trip_id}/boards/{board_id}")
+@shows_again(show_bench)
+def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Response:
+    """When a board opens and breaks, or that it is closed."""
+    house, key = house_of(request), form.text("key")
+    view = trips.view_trip(house, trip_id)
+    today = house.clock().astimezone(view.zone).date()
+    order = bench.SetBoard(
+        board_id,
+        form.time_of_day("opens_at", today, view.zone),
+        form.time_of_day("break_from", today, view.zone),
+        form.time_of_day("break_to", today, view.zone),
+        form.flag("close"),
+    )
+    form.done()
+    bench.set_board(house, key, order)
+    return after(key, f"/trips/{trip_id}/table")
+
+
+@router.post("/trips/{trip_id}/parties/{party_id}")
+@shows_again(show_bench)
+def set_party(request: Request, trip_id: str, party_id: str, form: Form) -> Response:
+    """When a party leaves, and whether its fish are cut in one go."""
+    house, key = house_of(request), form.text("key")
+    view = trips.view_trip(house, trip_id)
+    today = house.clock().astimezone(view.zone).date()
+    order = bench.SetParty(
+        party_id, form.time_of_day("leaves_at", today, view.zone), form.flag("together")
+    )
+    form.done()
+    bench.set_party(house, key, order)
+    return after(key, f"/trips/{trip_id}/table")
+
+
+@router.post("/fish/{fish_id}/place")
+def place_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Put a fish by hand before or after another, or first at a board."""
+    house, key = house_of(request), form.text("key")
+    order = bench.PlaceFish(
+        fish_id, form.text("neighbour"), form.text("side") == "after", form.text("board")
+    )
+    form.done()
+    bench.place_fish(house, key, order)
+    trip_id = card.view_card(house, fish_id, form.system).view.trip.id
+    page_of = "deck" if form.text("from") == "deck" else "table"
+    return after(key, f"/trips/{trip_id}/{page_of}")
+
+
+@router.post("/trips/{trip_id}/places/free")
+@shows_again(show_bench)
+def let_go(request: Request, trip_id: str, form: Form) -> Response:
+    """Every fish may be put anywhere again."""
+    key = form.text("key")
+    form.done()
+    bench.let_go(house_of(request), key, bench.LetGo(trip_id))
+    return after(key, f"/trips/{trip_id}/table")

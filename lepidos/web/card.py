@@ -1,0 +1,113 @@
+"""Card: a fish on deck, with its states, its cold, the look over, its rules and its place."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.handling import STATES
+from lepidos.stations import bench, card, deck, handling
+from lepidos.stations.cold import sentence
+from lepidos.web import drawings
+from lepidos.web.forms import Form, system_of
+from lepidos.web.landing import landing
+from lepidos.web.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/fish/{fish_id}/card")
+def show_card(request: Request, fish_id: str) -> Response:
+    """One fish before the knife."""
+    house, system = house_of(request), system_of(request)
+    view = card.view_card(house, fish_id, system)
+    row = view.row
+    return page(
+        request,
+        "card.html",
+        view.view,
+        here="deck",
+        card=view,
+        row=row,
+        drawing=drawings.fish_svg(house.guide, row.species),
+        states=STATES,
+        marks=house.guide.marks,
+        cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
+        cold_sentence=sentence(view.cold) if view.cold else "",
+        reason=bench.reason(row, system),
+        species=sorted(house.guide.species.values(), key=lambda s: s.name),
+        lookalikes=[
+            key
+            for key in house.guide.lookalikes.values()
+            if row.species.key in {c.species for c in key.candidates}
+        ],
+    )
+
+
+@router.post("/fish/{fish_id}/states")
+@shows_again(show_card)
+def mark_state(request: Request, fish_id: str, form: Form) -> Response:
+    """Note what was done to a fish, or where it lies now."""
+    key, order = form.text("key"), handling.MarkState(fish_id, form.text("state"))
+    form.done()
+    handling.mark_state(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/core")
+@shows_again(show_card)
+def read_core(request: Request, fish_id: str, form: Form) -> Response:
+    """Note the core's temperature, from the probe or typed."""
+    key = form.text("key")
+    order = handling.ReadCore(fish_id, form.temperature_c("core"), form.system)
+    form.done()
+    handling.read_core(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/looks")
+@shows_again(show_card)
+def look_over(request: Request, fish_id: str, form: Form) -> Response:
+    """Note a look over."""
+    key = form.text("key")
+    points = tuple(
+        (mark, form.whole(mark, 0, 0, 3))
+        for mark in house_of(request).guide.marks
+        if form.text(mark)
+    )
+    form.done()
+    handling.look_over(house_of(request), key, handling.LookOver(fish_id, points))
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/correct")
+@shows_again(show_card)
+def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Correct what was noted of a fish."""
+    house, key = house_of(request), form.text("key")
+    view = card.view_card(house, fish_id, form.system)
+    asked = landing(house, view.view, form)
+    form.done()
+    order = deck.CorrectFish(
+        fish_id,
+        asked.species,
+        asked.length_m,
+        asked.length_type,
+        asked.weight_kg,
+        asked.weighed_as,
+        asked.party_id,
+        asked.caught_by,
+        asked.landed_at,
+        asked.hooked_at,
+        asked.system,
+    )
+    deck.correct_fish(house, key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/board")
+@shows_again(show_card)
+def start_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Take a fish to a board: to its bench page."""
+    key, order = form.text("key"), bench.StartFish(fish_id, form.text("board"))
+    form.done()
+    bench.start_fish(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")

@@ -1,0 +1,38 @@
+"""A landing as a form gives it: the panel's, one that waited in a browser, or a correction."""
+
+from lepidos.stations import deck
+from lepidos.stations.house import House
+from lepidos.stations.trips import TripView
+from lepidos.web.forms import FormData
+
+MOST_WAIT_MS = int(deck.LONGEST_WAIT_S * 1000)
+
+
+def landing(house: House, view: TripView, form: FormData) -> deck.LandFish:
+    """Read the form; problems stay in it until its `done`."""
+    species = form.text("species")
+    if not species:
+        form.problems["species"] = "Choose which fish it is"
+    length_type = form.text("length_type")
+    if not length_type and species in house.guide.species:
+        length_type = house.guide.species[species].length_type
+    states = [s for s in deck.AT_LANDING if form.flag(s)]
+    if (lies := form.text("lies")) in deck.AT_LANDING:
+        states.append(lies)
+    return deck.LandFish(
+        trip_id=str(view.trip.id),
+        species=species,
+        length_m=form.length_m("length"),
+        length_type="fork" if length_type == "fork" else "total",
+        weight_kg=form.mass_kg("weight"),
+        weighed_as=form.text("weighed_as") or "whole",
+        party_id=form.text("party"),
+        caught_by=form.text("caught_by"),
+        landed_at=form.moment("landed_at", view.zone),
+        hooked_at=form.moment("hooked_at", view.zone),
+        states=tuple(dict.fromkeys(states)),
+        skin=form.text("skin") or "on",
+        method="scale" if form.text("method") == "scale" else "typed",
+        system=form.system,
+        waited_s=form.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000,
+    )

@@ -1,0 +1,46 @@
+"""Every open page hears that something changed, and looks again."""
+
+import asyncio
+from collections.abc import AsyncIterator
+
+from fastapi import APIRouter, Request
+from sse_starlette import EventSourceResponse, ServerSentEvent
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from lepidos.web.render import house_of
+
+router = APIRouter(include_in_schema=False)
+
+LOOK_EVERY_S = 0.1  # a landing is on the other devices within a second
+ALIVE_EVERY_S = 15
+AGAIN_AFTER_MS = 1000
+
+
+@router.get("/live/changes")
+async def live_changes(request: Request) -> EventSourceResponse:
+    """A stream of marks; another mark than the page was made with means: look again."""
+    changes = house_of(request).changes
+
+    async def marks() -> AsyncIterator[ServerSentEvent]:
+        told = ""
+        while True:
+            if changes.mark != told:
+                told = changes.mark
+                yield ServerSentEvent(told, retry=AGAIN_AFTER_MS)
+            await asyncio.sleep(LOOK_EVERY_S)
+
+    return EventSourceResponse(marks(), ping=ALIVE_EVERY_S)
+
+
+class Marked:
+    """Notes what the mark was before a request read anything, so that no change is overlooked."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self._app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """ASGI entry."""
+        if scope["type"] == "http":
+            house = scope["app"].state.house
+            scope.setdefault("state", {})["mark"] = house.changes.mark
+        await self._app(scope, receive, send)

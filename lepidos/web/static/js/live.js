@@ -1,0 +1,53 @@
+// What is marked data-live is fetched again when the server says that something changed.
+"use strict";
+(() => {
+  const EVERY_MS = 60_000; // clocks and cores move without anyone writing
+  let mark = document.body.dataset.mark, source = null, busy = false, pending = false;
+
+  const inUse = (region) => region.contains(document.activeElement) || window.lepidos.dragging;
+
+  const replace = (fresh) => {
+    pending = false;
+    for (const old of document.querySelectorAll("[data-live][id]")) {
+      const next = fresh.getElementById(old.id);
+      if (!next) continue;
+      if (inUse(old)) { pending = true; continue; }
+      for (const open of old.querySelectorAll("details[open][id]")) {
+        next.querySelector(`#${CSS.escape(open.id)}`)?.setAttribute("open", "");
+      }
+      old.replaceWith(document.adoptNode(next));
+    }
+    document.dispatchEvent(new CustomEvent("lepidos:fresh"));
+  };
+
+  window.lepidos.refresh = async () => {
+    if (busy) { pending = true; return; }
+    busy = true;
+    const here = new URL(location.href);
+    here.searchParams.delete("done");
+    here.searchParams.delete("printer");
+    const fresh = await window.lepidos.page(here);
+    busy = false;
+    if (!fresh) return;
+    mark = fresh.body.dataset.mark;
+    const again = pending;
+    replace(fresh);
+    if (again) window.lepidos.refresh();
+  };
+
+  const listen = () => {
+    if (document.hidden || source) return;
+    source = new EventSource("/live/changes");
+    source.onmessage = (event) => { if (event.data !== mark) window.lepidos.refresh(); };
+  };
+  // a browser keeps few connections to one place: a page that nobody sees gives its own back
+  const rest = () => { source?.close(); source = null; };
+
+  if (!document.querySelector("[data-live]")) return;
+  document.addEventListener("visibilitychange", () => (document.hidden ? rest() : listen()));
+  window.addEventListener("pagehide", rest);
+  window.addEventListener("pageshow", listen);
+  document.addEventListener("focusout", () => setTimeout(() => { if (pending) window.lepidos.refresh(); }, 0));
+  setInterval(() => { if (!document.hidden) window.lepidos.refresh(); }, EVERY_MS);
+  listen();
+})();
