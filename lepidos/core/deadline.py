@@ -75,8 +75,12 @@ def deadline(
     elif forms_histamine:
         found.append(_of(UNKNOWN_WARMTH_S - lain_s, "histamine"))
     first = min(found, key=lambda d: d.seconds)
-    # two reasons at once weigh as the heavier
-    weight = max(d.weight for d in found if d.seconds <= first.seconds + 600)
+    # two reasons at once weigh as the heavier; and hours of histamine that run, whichever is first
+    weight = max(
+        d.weight
+        for d in found
+        if d.seconds <= first.seconds + 600 or (d.why == "histamine" and d.seconds < FAR_S)
+    )
     # how many weeks a forgotten fish is late changes nothing any more
     return Deadline(min(FAR_S, max(-FAR_S, first.seconds)), first.why, weight)
 
@@ -100,6 +104,6 @@ def _spoils_at(ahead: Ahead, share: float) -> float:
 def _histamine_at(ahead: Ahead) -> float:
     clock = histamine_clock(ahead.seconds, ahead.celsius)
     if clock.left >= 0:
-        return FAR_S + ahead.seconds[-1]
+        return 2 * FAR_S + ahead.seconds[-1]
     used = running_hours_above(ahead.seconds, ahead.celsius)
     return float(np.interp(clock.allowed_above, used, ahead.seconds))

@@ -134,7 +134,9 @@ class _Table:
         cutters = [self._cutter(board, held[board.id], in_hand) for board in self.boards]
         bench = Bench(jobs, cutters, self._changeovers())
         ids = [b.id for b in self.boards]
-        found = self.house.search.order(self.trip.id, self._mark(jobs, cutters), ids, bench)
+        mixed = not any(p.together for p in self.parties.values())
+        mark = self._mark(jobs, cutters)
+        found = self.house.search.order(self.trip.id, mark, ids, bench, plain=mixed)
         return self._in_clock_times(found, jobs, whys, held, in_hand)
 
     def _in_clock_times(

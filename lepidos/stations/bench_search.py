@@ -53,12 +53,17 @@ class OrderSearch:
         self._lock = threading.Lock()
         self.on_news: Callable[[], None] = lambda: None
 
-    def order(self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench) -> Order:
-        """The best order known for a table; a new table (another `mark`) starts a search."""
+    def order(
+        self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench, plain: bool = True
+    ) -> Order:
+        """The best order known for a table; a new table (another `mark`) starts a search.
+
+        `plain` says that most urgent first is worth some minutes of changing over.
+        """
         with self._lock:
             kept = self._kept.get(trip_id)
         changed = kept is None or kept.mark != mark
-        found = self._choose(bench, boards, kept, changed)
+        found = self._choose(bench, boards, kept, changed, plain)
         if changed:
             self._keep(trip_id, mark, boards, bench, found)
             if found.how != EXACT:
@@ -66,11 +71,13 @@ class OrderSearch:
         return found
 
     @staticmethod
-    def _choose(bench: Bench, boards: Sequence[str], kept: Kept | None, changed: bool) -> Order:
+    def _choose(
+        bench: Bench, boards: Sequence[str], kept: Kept | None, changed: bool, plain: bool
+    ) -> Order:
         """The least lateness; where that leaves a choice, the plainest order or the one in force."""
         best = (bench.exact() if len(bench.jobs) <= AT_ONCE else None) or bench.dispatch()
         others = []
-        if changed:
+        if changed and plain:
             # a few minutes of washing the board are worth having the most urgent fish first
             others.append((bench.by_rule("deadline"), PLAIN_S))
         if kept is not None:

@@ -65,15 +65,21 @@ def _word(name: str) -> str:
     return name.removeprefix(fishes.STEP).replace("_", " ")
 
 
-def _undo_seen(house: House, row_id: str, at: datetime) -> str:
-    kind: type[Reading | Look] = Reading
-    row: Reading | Look | None = Reading.get_or_none(Reading.id == row_id)
-    if row is None:
-        kind, row = Look, Look.get_or_none(Look.id == row_id)
+def _undo_reading(house: House, row_id: str, at: datetime) -> str:
+    row = Reading.get_or_none(Reading.id == row_id)
     if row is None:
         raise Refused({"id": "There is nothing of that kind to undo"})
-    entries.undo(house.ids, kind.__name__.lower(), row_id, at)
-    return f"{fishes.get(row.fish_id).code}: {'reading' if kind is Reading else 'look'} taken back"
+    entries.undo(house.ids, "reading", row_id, at)
+    return f"{fishes.get(row.fish_id).code}: reading taken back"
+
+
+def _undo_look(house: House, row_id: str, at: datetime) -> str:
+    row = Look.get_or_none(Look.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    for mark in fishes.same_look(row):
+        entries.undo(house.ids, "look", mark.id, at)
+    return f"{fishes.get(row.fish_id).code}: look taken back"
 
 
 def _undo_ice(house: House, row_id: str, at: datetime) -> str:
@@ -122,8 +128,8 @@ def _undo_move(house: House, move_id: str, at: datetime) -> str:
 _UNDO: dict[str, Callable[[House, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
-    "reading": _undo_seen,
-    "look": _undo_seen,
+    "reading": _undo_reading,
+    "look": _undo_look,
     "ice": _undo_ice,
     "weighing": _undo_weighing,
     "bag": _undo_bag,

@@ -83,6 +83,11 @@ def look_at(ids: IdMaker, at: datetime, **values: object) -> Look:
     return Look.create(id=ids.new(at), at=at, force_insert=True, **values)
 
 
+def same_look(row: Look) -> list[Look]:
+    """Every mark that was noted in the same look as this one, and stands."""
+    return _standing(Look.select().where(Look.fish == row.fish_id, Look.at == row.at), Look)
+
+
 def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
     rows = (

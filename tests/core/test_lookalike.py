@@ -1,0 +1,78 @@
+"""Keys for fish that look alike."""
+
+import unittest
+
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from lepidos.core.errors import BadInput
+from lepidos.core.lookalike import LookAlike, stand
+from lepidos.guide.library import load_guide
+
+KEYS = load_guide().lookalikes
+
+
+class KeyTest(unittest.TestCase):
+    def test_the_guide_has_the_keys_a_dock_needs(self) -> None:
+        self.assertLessEqual({"jacks", "snappers", "flatfish", "gadoids", "weevers"}, set(KEYS))
+
+    def test_each_answer_narrows_the_list_down_to_one(self) -> None:
+        answers = ["body.three", "barbel.clear"]
+        left = [len(stand(KEYS["gadoids"], answers[:k]).left) for k in range(len(answers) + 1)]
+        self.assertEqual(left, sorted(left, reverse=True))
+        (one,) = stand(KEYS["gadoids"], answers).left
+        self.assertEqual(one.key, "cod")
+
+    def test_every_fish_can_be_reached_and_every_answer_is_drawn_or_worded(self) -> None:
+        for key in KEYS.values():
+            for fish in key.candidates:
+                with self.subTest(key=key.key, fish=fish.key):
+                    answers = [
+                        f"{q.key}.{a.key}"
+                        for q in key.questions
+                        for a in q.answers
+                        if fish.key in a.leaves
+                    ]
+                    # one answer a question: the first that fits this fish
+                    first = {a.split(".")[0]: a for a in reversed(answers)}
+                    found = stand(key, list(first.values()))
+                    self.assertIn(fish, found.left)
+                    self.assertFalse(found.clash)
+
+    def test_answers_that_fit_no_fish_together_are_said_to_clash(self) -> None:
+        found = stand(KEYS["gadoids"], ["body.two", "barbel.none"])
+        self.assertTrue(found.clash)
+        self.assertEqual(found.left, ())
+
+    def test_a_later_answer_replaces_an_earlier_to_the_same_question(self) -> None:
+        found = stand(KEYS["gadoids"], ["body.two", "body.three"])
+        self.assertEqual(len(found.answered), 1)
+        self.assertNotIn("ling", [c.key for c in found.left])
+
+    def test_what_the_key_does_not_ask_is_an_error(self) -> None:
+        for text in ("", "body", "body.nine", "x.y", "body.two.three"):
+            with self.subTest(text=text), self.assertRaises(BadInput):
+                stand(KEYS["gadoids"], [text])
+
+    @given(st.sampled_from(list(KEYS)), st.data())
+    def test_asking_goes_on_only_while_it_helps(self, name: str, data: st.DataObject) -> None:
+        key, answers = KEYS[name], []
+        standing = stand(key, answers)
+        while standing.next:
+            answer = data.draw(st.sampled_from(standing.next.answers))
+            answers.append(f"{standing.next.key}.{answer.key}")
+            after = stand(key, answers)
+            self.assertLessEqual(len(after.left), len(standing.left))
+            standing = after
+        self.assertLessEqual(len(answers), len(key.questions))
+
+    def test_a_key_whose_parts_do_not_fit_is_refused_when_it_is_read(self) -> None:
+        raw = KEYS["weevers"].model_dump()
+        raw["questions"][0]["answers"][0]["leaves"] = ["mermaid"]
+        with self.assertRaisesRegex(ValidationError, "unknown fish"):
+            LookAlike(**raw)
+
+
+if __name__ == "__main__":
+    unittest.main()
