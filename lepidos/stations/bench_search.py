@@ -74,7 +74,7 @@ class OrderSearch:
     def _choose(
         bench: Bench, boards: Sequence[str], kept: Kept | None, changed: bool, plain: bool
     ) -> Order:
-        """The least lateness; where that leaves a choice, the plainest order or the one in force."""
+        """The least lateness; where that leaves a choice, the plainest or the one in force."""
         best = (bench.exact() if len(bench.jobs) <= AT_ONCE else None) or bench.dispatch()
         others = []
         if changed and plain:

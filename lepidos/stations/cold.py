@@ -12,7 +12,12 @@ from lepidos.core.deadline import HORIZON_S, Ahead
 from lepidos.core.handling import STATES
 from lepidos.core.ice import FISH_KJ, IceAccount, account
 from lepidos.core.probe import Assimilated, Reading, Spell, assimilate
-from lepidos.core.spoilage import HistamineClock, histamine_clock, ice_days
+from lepidos.core.spoilage import (
+    HistamineClock,
+    histamine_clock,
+    hours_until_chilled_by,
+    ice_days,
+)
 from lepidos.stations.fish import round_weight, total_length_m
 from lepidos.stations.house import House, state_of_file
 from lepidos.store import fishes, trips
@@ -60,7 +65,10 @@ class ColdNow:
 
 @dataclass(frozen=True)
 class Cold:
-    """One fish with its curve from landing to now, and the interval that is left open."""
+    """One fish with its curve from landing to now, and the interval that is left open.
+
+    `chill_within_h` are the hours from landing that the guidance gives a histamine fish.
+    """
 
     now: ColdNow
     low_c: float
@@ -72,6 +80,7 @@ class Cold:
     readings: tuple[Reading, ...]
     doubtful: tuple[Reading, ...]
     histamine: HistamineClock | None
+    chill_within_h: float
     body: CoolingBody
     media: tuple[str, ...]
 
@@ -212,6 +221,9 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
         readings=way.readings,
         doubtful=taken.doubtful,
         histamine=clock,
+        chill_within_h=hours_until_chilled_by(
+            min(50.0, max(trip.sea_c, trip.air_c or trip.sea_c)), "gutted" in state.facts.split()
+        ),
         body=way.body,
         media=way.media,
     )

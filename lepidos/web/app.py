@@ -41,6 +41,7 @@ from lepidos.web import (
     trips,
     yieldbook,
 )  # fmt: skip
+from lepidos.web.api import deck as api_deck
 from lepidos.web.api import v1
 from lepidos.web.render import STATIC, TEMPLATES
 from lepidos.web.search_process import start_search
@@ -53,7 +54,7 @@ Errors are problem documents after RFC 9457."""
 
 STATIONS = (
     common, live, trips, deck, card, rules, bench, table, pack, freezer, yieldbook,
-    guide, lookalike, bench_devices, v1,
+    guide, lookalike, bench_devices, v1, api_deck,
 )  # fmt: skip
 
 

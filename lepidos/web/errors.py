@@ -1,6 +1,7 @@
 """Every error of ours becomes a status and a sentence: a page for people, RFC 9457 for scripts."""
 
 import contextlib
+import inspect
 from http import HTTPStatus
 
 import structlog
@@ -96,7 +97,9 @@ def _ours(request: Request, error: Exception) -> Response:
         request.state.problems = fields
         # the page itself may be gone by now: then the plain error page says so
         with contextlib.suppress(LepidosError):
-            response: Response = again(request, **request.path_params)
+            wanted = inspect.signature(again).parameters
+            parts = {k: v for k, v in request.path_params.items() if k in wanted}
+            response: Response = again(request, **parts)
             response.status_code = status
             return response
     return answer(request, status, str(error), fields)

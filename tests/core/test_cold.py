@@ -253,6 +253,40 @@ class IceTest(unittest.TestCase):
         heat_kj = kg * ice.FISH_KJ * warm + ua * 20 * t / 1000
         self.assertAlmostEqual(melted * ice.FUSION_KJ, heat_kj, delta=1e-6 * max(1, heat_kj))
 
+    @given(
+        st.floats(0, 500), st.floats(0, 5e4), st.floats(0, 5e4), st.floats(0, 5),
+        st.floats(-5, 40), st.floats(0, 1e6), st.floats(0, 1e6),
+    )  # fmt: skip
+    def test_the_account_closes_to_the_last_kilojoule(
+        self,
+        aboard: float,
+        taken: float,
+        to_take: float,
+        ua: float,
+        air: float,
+        passed: float,
+        to_come: float,
+    ) -> None:
+        found = ice.account(aboard, taken, to_take, ua, air, passed, to_come, 14.0)
+        melted = found.melted_by_fish + found.melted_by_box
+        self.assertAlmostEqual(found.aboard, found.left + melted, delta=1e-6 * max(1, aboard))
+        heat = taken + ua * max(0.0, air) * passed / 1000
+        self.assertAlmostEqual(
+            melted * ice.FUSION_KJ + found.unmet_kj, heat, delta=1e-6 * max(1, heat)
+        )
+        self.assertTrue(found.left == 0 or found.unmet_kj <= 1e-6 * max(1, heat))
+        # what it would still carry takes exactly what is over
+        assert found.carries is not None
+        over = ice.ice_to_cool(min(1e6, found.carries), 14.0)
+        self.assertAlmostEqual(over, max(0.0, found.over), delta=1e-6 * max(1, aboard))
+
+    def test_an_account_of_no_ice_and_no_warm_fish(self) -> None:
+        none = ice.account(0.0, 334.0, 0.0, 0.0, 18.0, 0.0, 0.0)
+        self.assertEqual((none.left, none.unmet_kj, none.carries), (0.0, 334.0, None))
+        self.assertEqual(ice.account(0.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0).left, 0.0)
+        with self.assertRaises(OutOfRange):
+            ice.account(-1.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0)
+
     def test_cold_fish_and_cold_days_melt_none(self) -> None:
         self.assertEqual(ice.ice_to_cool(10, 0), 0)
         self.assertEqual(ice.box_melt(1.5, -5, 3600), 0)

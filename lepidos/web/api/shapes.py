@@ -3,9 +3,13 @@
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
+from fastapi import Header
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
+from lepidos.stations.house import Done
+
 Text = Annotated[str, Field(max_length=200)]
+Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
 Mass = Annotated[FiniteFloat, Field(gt=0, le=1000)]
 
 
@@ -40,7 +44,8 @@ class FishIn(In):
     party_id: Text = ""
     caught_by: Text = ""
     landed_at: datetime | None = None
-    states: list[Literal["bled", "gutted", "iced"]] = []
+    hooked_at: datetime | None = None
+    states: list[Text] = []
     skin: Literal["on", "off"] = "on"
     code: Annotated[str, Field(max_length=12)] = ""
 
@@ -56,7 +61,66 @@ class WeighingIn(In):
 class StateIn(In):
     """A state to note."""
 
-    state: Literal["bled", "gutted", "iced"]
+    state: Text
+
+
+class CoreIn(In):
+    """A core temperature. Without `celsius` it is taken from the probe."""
+
+    celsius: FiniteFloat | None = None
+
+
+class LookIn(In):
+    """Demerit points by mark."""
+
+    points: dict[Text, Annotated[int, Field(ge=0, le=3)]]
+
+
+class BoardIn(In):
+    """A cutter who takes a board."""
+
+    cutter: Text
+
+
+class StartIn(In):
+    """The board that a fish is taken to; empty: the first."""
+
+    board_id: Text = ""
+
+
+class PlaceInRowIn(In):
+    """Where a fish is put by hand: beside a neighbour, or first at a board."""
+
+    neighbour_id: Text = ""
+    after: bool = False
+    board_id: Text = ""
+
+
+class IceIn(In):
+    """Ice that is seen aboard now."""
+
+    seen_kg: Annotated[FiniteFloat, Field(ge=0, le=5000)]
+
+
+class CardIn(In):
+    """A rule card; what is left out the card does not speak of. Seasons as [month, day]."""
+
+    species: Text
+    area: Text
+    source: Text
+    checked_on: date
+    season_from: tuple[int, int] | None = None
+    season_to: tuple[int, int] | None = None
+    length_type: Literal["total", "fork"] = "total"
+    min_cm: FiniteFloat | None = None
+    max_cm: FiniteFloat | None = None
+    per_person: int | None = None
+    per_boat: int | None = None
+    possession: int | None = None
+    fillet_at_sea: Literal["", "no", "yes"] = ""
+    skin_patch: bool = False
+    keep_carcass: bool = False
+    note: Annotated[str, Field(max_length=600)] = ""
 
 
 class StepIn(In):
@@ -98,7 +162,7 @@ class OutIn(In):
 class UndoIn(In):
     """What to take back."""
 
-    kind: Literal["fish", "fact", "weighing", "bag", "move"]
+    kind: Literal["fish", "fact", "reading", "look", "ice", "weighing", "bag", "move"]
     id: Text
 
 
@@ -123,6 +187,17 @@ class DoneOut(BaseModel):
     sentence: str
     question: str = ""
     repeated: bool = False
+
+
+def done_out(done: Done) -> DoneOut:
+    """What a use case did, as the API says it."""
+    return DoneOut(
+        kind=done.subject_kind,
+        id=done.subject_id,
+        sentence=done.sentence,
+        question=done.question,
+        repeated=done.repeated,
+    )
 
 
 class EstimateOut(BaseModel):

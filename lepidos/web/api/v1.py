@@ -6,7 +6,7 @@ the first time did.
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Header, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import PlainTextResponse
 
 from lepidos.core.catch import weight_from_length
@@ -16,14 +16,12 @@ from lepidos.stations import (
     catch_import,
     deck,
     freezer,
-    handling,
     pack,
     table,
     takeback,
     trips,
     yieldbook,
 )
-from lepidos.stations.house import Done
 from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BagIn,
@@ -32,22 +30,22 @@ from lepidos.web.api.shapes import (
     FishIn,
     ImportIn,
     Json,
+    Key,
     LoadIn,
     OutIn,
     PlaceIn,
     PutIn,
-    StateIn,
     StepIn,
     TripIn,
     UndoIn,
     WeighingIn,
+    done_out,
 )  # fmt: skip
 from lepidos.web.common import health
 from lepidos.web.render import house_of, why
 
 router = APIRouter(prefix="/api/v1")
 
-Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
 Page = Annotated[int, Query(ge=1, le=100_000)]
 
 
@@ -105,7 +103,7 @@ def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
         body.air_c,
         body.ice_kg,
     )
-    return _out(trips.start_trip(house_of(request), key, order))
+    return done_out(trips.start_trip(house_of(request), key, order))
 
 
 @router.get("/trips/{trip_id}", tags=["trips"])
@@ -124,8 +122,9 @@ def list_fish(request: Request, trip_id: str) -> list[Json]:
 @router.post("/trips/{trip_id}/fish", tags=["deck"], status_code=201)
 def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut:
     """Land a fish."""
-    if body.landed_at is not None and body.landed_at.tzinfo is None:
-        raise Refused({"landed_at": "Say the zone too, as in 2026-07-14T13:10:00Z"})
+    for name, moment in (("landed_at", body.landed_at), ("hooked_at", body.hooked_at)):
+        if moment is not None and moment.tzinfo is None:
+            raise Refused({name: "Say the zone too, as in 2026-07-14T13:10:00Z"})
     order = deck.LandFish(
         trip_id=trip_id,
         species=body.species,
@@ -136,11 +135,12 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
         party_id=body.party_id,
         caught_by=body.caught_by,
         landed_at=body.landed_at,
+        hooked_at=body.hooked_at,
         states=tuple(dict.fromkeys(body.states)),
         skin=body.skin,
         code=body.code,
     )
-    return _out(deck.land_fish(house_of(request), key, order))
+    return done_out(deck.land_fish(house_of(request), key, order))
 
 
 @router.post("/trips/{trip_id}/import", tags=["deck"])
@@ -149,19 +149,12 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
     house = house_of(request)
     if body.accept:
         order = catch_import.AcceptRows(trip_id, body.text)
-        return _out(catch_import.accept_rows(house, key, order)).model_dump()
+        return done_out(catch_import.accept_rows(house, key, order)).model_dump()
     report = catch_import.check_file(house, trip_id, body.text)
     return {
         "good": [{"line": r.line, "question": r.question} for r in report.good],
         "bad": [{"line": r.line, "reason": r.problem} for r in report.bad],
     }
-
-
-@router.post("/fish/{fish_id}/states", tags=["deck"], status_code=201)
-def mark_state(request: Request, fish_id: str, key: Key, body: StateIn) -> DoneOut:
-    """Note that a fish was bled, gutted or iced."""
-    order = handling.MarkState(fish_id, body.state)
-    return _out(handling.mark_state(house_of(request), key, order))
 
 
 @router.get("/fish/{fish_id}", tags=["table"])
@@ -174,19 +167,19 @@ def get_fish(request: Request, fish_id: str) -> Json:
 def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> DoneOut:
     """Book a piece."""
     order = table.WeighPiece(fish_id, body.piece, body.side, body.weight_kg)
-    return _out(table.weigh_piece(house_of(request), key, order))
+    return done_out(table.weigh_piece(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)
 def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut:
     """Tick a step of the plan."""
-    return _out(table.tick_step(house_of(request), key, table.TickStep(fish_id, body.step)))
+    return done_out(table.tick_step(house_of(request), key, table.TickStep(fish_id, body.step)))
 
 
 @router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
 def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
     """Finish a fish."""
-    return _out(table.close_fish(house_of(request), key, table.CloseFish(fish_id)))
+    return done_out(table.close_fish(house_of(request), key, table.CloseFish(fish_id)))
 
 
 @router.get("/trips/{trip_id}/pieces", tags=["pack"])
@@ -218,7 +211,7 @@ def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     done = pack.seal_bag(house, key, order)
     said = "" if done.repeated else pack.try_print_label(house, done.subject_id)
     code = pack.label_of(house, done.subject_id).code
-    return {**_out(done).model_dump(), "code": code, "printer": said or "printed"}
+    return {**done_out(done).model_dump(), "code": code, "printer": said or "printed"}
 
 
 @router.get("/places", tags=["freezer"])
@@ -231,7 +224,7 @@ def list_places(request: Request) -> list[Json]:
 @router.post("/places", tags=["freezer"], status_code=201)
 def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
     """A new place."""
-    return _out(freezer.add_place(house_of(request), key, freezer.AddPlace(body.name)))
+    return done_out(freezer.add_place(house_of(request), key, freezer.AddPlace(body.name)))
 
 
 @router.get("/bags", tags=["freezer"])
@@ -250,13 +243,15 @@ def get_bag(request: Request, code: str) -> Json:
 @router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
 def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
     """Put a bag into a place."""
-    return _out(freezer.put_away(house_of(request), key, freezer.PutAway((code,), body.place_id)))
+    return done_out(
+        freezer.put_away(house_of(request), key, freezer.PutAway((code,), body.place_id))
+    )
 
 
 @router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
-def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
+def takedone_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
     """Take a bag out."""
-    return _out(freezer.take_out(house_of(request), key, freezer.TakeOut(code, body.why)))
+    return done_out(freezer.take_out(house_of(request), key, freezer.TakeOut(code, body.why)))
 
 
 @router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])
@@ -275,7 +270,9 @@ def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
 @router.post("/undo", tags=["app"], status_code=201)
 def undo(request: Request, key: Key, body: UndoIn) -> DoneOut:
     """Take an earlier row back."""
-    return _out(takeback.take_back(house_of(request), key, takeback.TakeBack(body.kind, body.id)))
+    return done_out(
+        takeback.take_back(house_of(request), key, takeback.TakeBack(body.kind, body.id))
+    )
 
 
 @router.get("/scale", tags=["devices"])
@@ -301,13 +298,3 @@ def load_scale(request: Request, body: LoadIn) -> Json:
         raise Refused({"": "The scale is a real one"})
     scale.put_on(body.load_kg)
     return {"load_kg": body.load_kg}
-
-
-def _out(done: Done) -> DoneOut:
-    return DoneOut(
-        kind=done.subject_kind,
-        id=done.subject_id,
-        sentence=done.sentence,
-        question=done.question,
-        repeated=done.repeated,
-    )

@@ -1,12 +1,17 @@
 """Station views as plain JSON values."""
 
+from dataclasses import asdict
+
 from lepidos.core.labels import show_code
 from lepidos.core.yields import YieldFigure
+from lepidos.stations.bench_order import BenchOrder, Place
+from lepidos.stations.card import CardView
 from lepidos.stations.cold import Cold, ColdNow
 from lepidos.stations.deck import SlabFish
 from lepidos.stations.fish import RoundWeight
 from lepidos.stations.freezer import BagRow, BagView
 from lepidos.stations.pack import PackView, PieceRow
+from lepidos.stations.rules import CardView as RuleCardView
 from lepidos.stations.table import TableView
 from lepidos.stations.trips import TripView
 from lepidos.stations.yieldbook import Book, SpeciesRow
@@ -45,6 +50,10 @@ def trip_view(view: TripView) -> Json:
             "packed_kg": g.packed_kg,
             "bags": g.bags,
             "waits": g.waits,
+            "ice_left_kg": g.ice_left_kg,
+            "ice_needed_kg": g.ice_needed_kg,
+            "clears_at": g.clears_at.isoformat() if g.clears_at else None,
+            "last": g.last,
         },
     }
 
@@ -98,6 +107,62 @@ def fish(row: SlabFish) -> Json:
         "states": sorted(s for s in row.states if not s.startswith("step.")),
         "skin": row.fish.skin,
         "cold": cold_now(row.cold),
+        "lies": row.handled.lies,
+        "advice": [{"text": a.text, "urgency": a.urgency} for a in row.handled.advice],
+        "place": place(row.place),
+    }
+
+
+def place(value: Place | None) -> Json | None:
+    """A fish's place in the order of work."""
+    if value is None:
+        return None
+    return {
+        "fish_id": value.fish_id,
+        "board_id": value.board_id,
+        "cutter": value.cutter,
+        "starts_at": value.starts_at.isoformat(),
+        "ends_at": value.ends_at.isoformat(),
+        "due_at": value.due_at.isoformat() if value.due_at else None,
+        "why": value.why.why,
+        "minutes": value.minutes,
+        "held": value.held,
+        "in_hand": value.in_hand,
+    }
+
+
+def order(value: BenchOrder) -> Json:
+    """The order of work: what it is is said honestly."""
+    return {
+        "places": [place(p) for p in value.places],
+        "boards": [{"id": b.id, "cutter": b.name} for b in value.boards],
+        "clears_at": value.clears_at.isoformat() if value.clears_at else None,
+        "weighted_lateness_s": value.lateness_s,
+        "proven": value.proven,
+        "how": value.how,
+        "searching": value.searching,
+    }
+
+
+def card(view: CardView) -> Json:
+    """A fish's card: as on the slab, with its curve and what the rule cards say."""
+    return {
+        **fish(view.row),
+        "cold": cold(view.cold),
+        "rules": [{"text": v.text, "presses": v.presses} for v in view.verdicts],
+        "readings": [{"at": r.at.isoformat(), "core_c": r.celsius} for r in view.readings],
+    }
+
+
+def rule_card(view: RuleCardView) -> Json:
+    """A rule card with the counts of a trip."""
+    return {
+        "id": view.id,
+        **asdict(view.card),
+        "checked_on": view.card.checked_on.isoformat(),
+        "in_season": view.in_season,
+        "stale": view.stale,
+        "tallies": asdict(view.tallies),
     }
 
 
