@@ -66,7 +66,7 @@ class OrderSearch:
         found = self._choose(bench, boards, kept, changed, plain)
         if changed:
             self._keep(trip_id, mark, boards, bench, found)
-            if found.how != EXACT:
+            if len(bench.jobs) > AT_ONCE:
                 self._search(trip_id, mark, boards, bench, found)
         return found
 

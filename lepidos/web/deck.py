@@ -44,7 +44,9 @@ def show_deck(request: Request, trip_id: str) -> Response:
         width_m=across_m,
         ruler=slab.ruler(across_m, system),
         symbols=drawings.symbols(house.guide, {f.species.key for f in view.waiting}),
-        species=sorted(species, key=lambda s: (s is not newest, -recent.count(s.key), s.name)),
+        species=sorted(
+            species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())
+        ),
     )
 
 

@@ -44,6 +44,8 @@ class PathTest(BrowserTest):
         expect(page.get_by_role("status")).to_contain_text("P1 landed")
         self.seen(page)
         page.get_by_role("link", name=re.compile("P1 pollack")).click()
+        self.seen(page)
+        page.get_by_role("button", name="To the board").click()
         # table: the stand-in scale, driven from its panel in another window
         panel = page.context.new_page()
         panel.goto("/devices")
@@ -145,12 +147,19 @@ class DemoTest(BrowserTest):
                 if theme == "night":
                     page.get_by_role("button", name="Night").click()
                 page.goto(f"{trip}/table")
-                fish = page.get_by_role("link", name=re.compile("ling")).first.get_attribute("href")
+                card = page.get_by_role("link", name=re.compile("ling")).first.get_attribute("href")
+                fish = str(card).removesuffix("/card")
+                page.goto("/rules")
+                rule = page.get_by_role("link", name=re.compile("^Change")).first.get_attribute(
+                    "href"
+                )
                 page.goto(f"{trip}/pack")
                 piece = page.get_by_role("link", name=re.compile("fillet A")).first.get_attribute(
                     "href"
                 )
-                for path in (f"{trip}/deck", f"{trip}/table", fish, f"{trip}/pack", piece, f"{trip}/freezer",
+                for path in (f"{trip}/deck", f"{trip}/deck?by=party", f"{trip}/deck?as=list", card, f"{trip}/ice",
+                             "/rules", rule, "/which-fish", "/which-fish/snappers?a=patch.anchor",
+                             f"{trip}/table", fish, f"{trip}/pack", piece, f"{trip}/freezer",
                              f"{trip}/yieldbook", f"{trip}/import", "/guide", "/guide/greater_weever",
                              "/trips", "/devices", "/health", "/nowhere"):  # fmt: skip
                     with self.subTest(path=path, theme=theme, size=size["width"]):
@@ -162,8 +171,10 @@ class DemoTest(BrowserTest):
         page = self.open(PHONE)
         page.goto("/")
         page.goto(page.url.replace("/deck", "/table"))
-        fish = page.get_by_role("link", name=re.compile("pollack")).first.get_attribute("href")
-        for path in (page.url.replace("/table", "/deck"), fish):
+        card = page.get_by_role("link", name=re.compile("pollack")).first.get_attribute("href")
+        table = page.url
+        fish = str(card).removesuffix("/card")
+        for path in (table.replace("/table", "/deck"), table, card, fish):
             page.goto(str(path))
             small = page.evaluate(
                 """() => [...document.querySelectorAll('button, .btn, .rail a, .slab-fish, .keypad button')]
@@ -229,7 +240,7 @@ class DemoTest(BrowserTest):
         )
         page = self.open(LAPTOP)
         page.goto("/")
-        page.get_by_role("link", name="Bring in a file").click()
+        page.get_by_role("link", name="Paste or bring a file").click()
         page.get_by_label("The file").set_input_files(path)
         page.get_by_role("button", name="Check it").click()
         expect(page.get_by_role("heading", name="56 rows can be landed, 1 cannot")).to_be_visible()
@@ -271,6 +282,7 @@ class DemoTest(BrowserTest):
         page.goto("/")
         page.goto(page.url.replace("/deck", "/table"))
         page.get_by_role("link", name=re.compile("L1 ling")).click()
+        page.get_by_role("button", name="To the board").click()
         expect(page.locator(".lamp")).to_have_text("no answer")
         page.get_by_label("Or type the weight").fill("0.6")
         page.get_by_role("button", name=re.compile("^Take as gut")).click()

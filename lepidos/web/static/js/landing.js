@@ -1,5 +1,6 @@
 // The landing panel: keypad, the weight to expect, and entries that go on without the server.
 "use strict";
+const SOON_MS = 800;
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("landing", () => ({
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
@@ -72,7 +73,9 @@ document.addEventListener("alpine:init", () => {
     },
     count() {
       const waiting = window.lepidos.queue.waiting(this.trip);
-      this.queued = waiting.length > 0;
+      // what is gone within the moment needs no telling
+      this.queued = waiting.some((e) => Date.now() - e.at > SOON_MS);
+      if (waiting.length && !this.queued) setTimeout(() => this.count(), SOON_MS + 50);
       this.queuedText = `${waiting.length} on the way: ${waiting.map((e) => e.said).join(", ")}. Kept here until they arrive.`;
     },
     landed({ entry, body }) {
