@@ -10,6 +10,9 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
 
+import numpy as np
+from numpy.typing import NDArray
+
 from lepidos.core.errors import BadInput, require
 
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
@@ -20,6 +23,9 @@ LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 EXACT = "exact"  # how an order was found whose lateness and finish are both the least
 
 Sequences = tuple[tuple[int, ...], ...]
+Floats = NDArray[np.float64]
+Indices = NDArray[np.intp]
+Urgency = Callable[[int, Indices, float, int], Floats]  # of jobs at a board, now, after a kind
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
 
 
@@ -331,47 +337,51 @@ class Bench:
         target.insert(rng.randrange(fixed[b], len(target) + 1), job)
         return moved
 
-    def _dispatch(self, urgency: Callable[[int, int, float, float], float]) -> Order:
+    def _dispatch(self, urgency: Urgency) -> Order:
         rows = [list(h) for h in self._held]
         ends, kinds = [], []
         for k, row in enumerate(rows):
             _, end, kind = self._run(k, row)
             ends.append(end)
             kinds.append(kind)
-        waiting = set(self._free)
-        while waiting:
+        release = np.array(self._release)
+        waiting = np.array(self._free, dtype=np.intp)
+        while len(waiting):
             k = min(range(len(ends)), key=ends.__getitem__)
-            soonest = min(self._release[j] for j in waiting)
-            now = max(ends[k], soonest)
-            ready = [j for j in waiting if self._release[j] <= now + 1e-9]
-            job = max(
-                ready, key=lambda j: (urgency(k, j, now, self._setup[kinds[k]][self._kind[j]]), -j)
-            )
+            coming = release[waiting]
+            now = max(ends[k], float(coming.min()))
+            ready = waiting[coming <= now + 1e-9]
+            # of equals the first, as they were given
+            job = int(ready[np.argmax(urgency(k, ready, now, kinds[k]))])
             ends[k] = self._finish(k, ends[k], kinds[k], job)
             kinds[k] = self._kind[job]
             rows[k].append(job)
-            waiting.discard(job)
+            waiting = waiting[waiting != job]
         return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
 
-    def _rule(self, look: float, mind: float) -> Callable[[int, int, float, float], float]:
+    def _rule(self, look: float, mind: float) -> Urgency:
+        """Apparent tardiness cost: worth, faded by the slack and by the changeover."""
         every = [s for row in self._seconds for s in row] or [1.0]
         mean = sum(every) / len(every)
         setups = [s for row in self._setup for s in row if s > 0]
         mean_setup = sum(setups) / len(setups) if setups else 1.0
+        seconds, setup = np.array(self._seconds), np.array(self._setup)
+        deadline, weight = np.array(self._deadline), np.array(self._weight)
+        kinds = np.array(self._kind, dtype=np.intp)
 
-        def urgency(k: int, job: int, now: float, setup: float) -> float:
-            length = self._seconds[k][job]
-            slack = max(0.0, self._deadline[job] - length - now)
-            worth = self._weight[job] / length
-            return worth * math.exp(-slack / (look * mean)) * math.exp(-setup / (mind * mean_setup))
+        def urgency(k: int, jobs: Indices, now: float, kind: int) -> Floats:
+            length = seconds[k, jobs]
+            slack = np.maximum(0.0, deadline[jobs] - length - now)
+            fade = slack / (look * mean) + setup[kind, kinds[jobs]] / (mind * mean_setup)
+            return np.asarray(weight[jobs] / length * np.exp(-fade))
 
         return urgency
 
-    def _by_deadline(self, _k: int, job: int, _now: float, _setup: float) -> float:
-        return -self._deadline[job]
+    def _by_deadline(self, _k: int, jobs: Indices, _now: float, _kind: int) -> Floats:
+        return -np.array(self._deadline)[jobs]
 
-    def _by_weight(self, k: int, job: int, _now: float, _setup: float) -> float:
-        return self._weight[job] / self._seconds[k][job]
+    def _by_weight(self, k: int, jobs: Indices, _now: float, _kind: int) -> Floats:
+        return np.asarray(np.array(self._weight)[jobs] / np.array(self._seconds[k])[jobs])
 
     def _order(self, rows: Sequences, proven: bool, how: str) -> Order:
         turns: list[Turn] = []

@@ -77,7 +77,7 @@ def roots(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
     """The first eigenvalues ζ of a shape at a Biot number (on half thickness or radius).
 
     Slab ζ·tan ζ = Bi, cylinder ζ·J₁(ζ)/J₀(ζ) = Bi, sphere 1 − ζ·cot ζ = Bi; one root in each
-    interval between the poles, all at once: a dozen bisections, then Newton's steps.
+    interval between the poles, by Newton's steps from a table that bisection made.
 
     Args: biot: 1e-4 to 1e5. Raises: OutOfRange.
     Example (table 5.1, Bi = 1):
@@ -85,9 +85,18 @@ def roots(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
         (0.8603, 1.2558)
     """
     require("Biot number", biot, 1e-4, 1e5, "")
+    low, high = _brackets(shape, count)
+    grid, known = _table(shape, count)
+    # between two known rows the roots run nearly straight in ln Bi; Newton's steps do the rest
+    at = (math.log(biot) - grid[0]) / (grid[1] - grid[0])
+    row = min(int(at), len(grid) - 2)
+    z = known[row] + (known[row + 1] - known[row]) * (at - row)
+    return tuple(_polish(shape, z, biot, low, high).tolist())
+
+
+def _brackets(shape: Shape, count: int) -> tuple[Floats, Floats]:
+    """One interval between poles for each root."""
     n = np.arange(count, dtype=np.float64)
-    low: Floats
-    high: Floats
     if shape == "slab":
         low, high = n * math.pi, n * math.pi + math.pi / 2
     elif shape == "cylinder":
@@ -96,21 +105,35 @@ def roots(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...]:
     else:
         low, high = n * math.pi, (n + 1) * math.pi
     # off the pole, where the sphere's first function is exactly 0
-    low = low + 1e-9
-    below = np.sign(_crossing(shape, low, biot)[0])
-    for _ in range(12):
-        middle = (low + high) / 2
-        left = np.sign(_crossing(shape, middle, biot)[0]) == below
-        low, high = np.where(left, middle, low), np.where(left, high, middle)
-    z = (low + high) / 2
-    for _ in range(5):
+    return low + 1e-9, high
+
+
+def _polish(
+    shape: Shape, z: Floats, biot: float | Floats, low: Floats, high: Floats, steps: int = 6
+) -> Floats:
+    for _ in range(steps):
         value, slope = _crossing(shape, z, biot)
         # a step never leaves the bracket, where Newton's own might
         z = np.clip(z - value / slope, low, high)
-    return tuple(z.tolist())
+    return z
 
 
-def _crossing(shape: Shape, z: Floats, biot: float) -> tuple[Floats, Floats]:
+@lru_cache(maxsize=8)
+def _table(shape: Shape, count: int) -> tuple[Floats, Floats]:
+    """Roots for a grid of ln Bi, all at once: bisection until Newton's steps cannot miss."""
+    grid = np.linspace(math.log(1e-4), math.log(1e5), 160)
+    biots = np.exp(grid)[:, None]
+    low, high = _brackets(shape, count)
+    lower, upper = np.tile(low, (len(grid), 1)), np.tile(high, (len(grid), 1))
+    below = np.sign(_crossing(shape, lower, biots)[0])
+    for _ in range(12):
+        middle = (lower + upper) / 2
+        left = np.sign(_crossing(shape, middle, biots)[0]) == below
+        lower, upper = np.where(left, middle, lower), np.where(left, upper, middle)
+    return grid, _polish(shape, (lower + upper) / 2, biots, low, high)
+
+
+def _crossing(shape: Shape, z: Floats, biot: float | Floats) -> tuple[Floats, Floats]:
     """A function without poles that is 0 at the eigenvalues, and its slope."""
     if shape == "cylinder":
         zero, one = j0(z), j1(z)

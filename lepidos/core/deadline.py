@@ -1,6 +1,7 @@
 """By when a fish should be cut, why, and what a late minute of it weighs."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -43,6 +44,20 @@ class Ahead:
     lain_s: float
     ice_life_days: float
 
+    @cached_property
+    def histamine_at_s(self) -> float:
+        """Seconds after landing when the guidance's hours run out; beyond `FAR_S` if never."""
+        return _histamine_at(self)
+
+    @cached_property
+    def used_days(self) -> tuple[float, ...]:
+        """Ice-days used by each of the times."""
+        return running_ice_days(self.seconds, self.celsius)
+
+    def spoils_at_s(self, share: float) -> float:
+        """Seconds after landing when a share of the ice life is used."""
+        return _spoils_at(self, share)
+
 
 def deadline(
     ahead: Ahead | None,
@@ -69,9 +84,9 @@ def deadline(
     if leaves_in_s is not None:
         found.append(_of(leaves_in_s, "party"))
     if ahead is not None and len(ahead.seconds) > 1:
-        found.append(_of(_spoils_at(ahead, late_share) - lain_s, "spoils"))
+        found.append(_of(ahead.spoils_at_s(late_share) - lain_s, "spoils"))
         if forms_histamine:
-            found.append(_of(_histamine_at(ahead) - lain_s, "histamine"))
+            found.append(_of(ahead.histamine_at_s - lain_s, "histamine"))
     elif forms_histamine:
         found.append(_of(UNKNOWN_WARMTH_S - lain_s, "histamine"))
     first = min(found, key=lambda d: d.seconds)
@@ -92,7 +107,7 @@ def _of(seconds: float, why: str) -> Deadline:
 def _spoils_at(ahead: Ahead, share: float) -> float:
     """Seconds after landing when the share is used; beyond the curve at its last rate."""
     budget = share * ahead.ice_life_days
-    used = running_ice_days(ahead.seconds, ahead.celsius)
+    used = ahead.used_days
     if used[-1] >= budget:
         return float(np.interp(budget, used, ahead.seconds))
     rate = spoilage_rate(ahead.celsius[-1])

@@ -10,7 +10,7 @@ from lepidos.core.deadline import Deadline, deadline
 from lepidos.core.pace import Cut, Pace, learn, prior_seconds
 from lepidos.core.species import Species
 from lepidos.stations.cold import ColdNow, cold_of_trip
-from lepidos.stations.fish import round_weight
+from lepidos.stations.fish import facts_by_fish, landed, round_weight
 from lepidos.stations.house import House, state_of_file
 from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
@@ -113,10 +113,10 @@ class _Table:
         self.now = house.clock()
         self.rows = [
             (fish, state)
-            for fish, state in fishes.of_trip(trip.id)
+            for fish, state in landed(house, trip.id)
             if state.stage in {"slab", "table"}
         ]
-        self.facts = fishes.facts_of_trip(trip.id)
+        self.facts = facts_by_fish(house, trip.id)
         self.cold = cold_of_trip(house, trip)
         self.parties = {p.id: p for p in trips.parties_of(trip.id)}
         open_boards = [b for b in boards.of_trip(trip.id) if not b.closed][:MOST_BOARDS]

@@ -75,11 +75,19 @@ class OrderSearch:
         bench: Bench, boards: Sequence[str], kept: Kept | None, changed: bool, plain: bool
     ) -> Order:
         """The least lateness; where that leaves a choice, the plainest or the one in force."""
-        best = (bench.exact() if len(bench.jobs) <= AT_ONCE else None) or bench.dispatch()
+        urgent = bench.by_rule("deadline")
+        if len(bench.jobs) <= AT_ONCE and (exact := bench.exact()):
+            best = exact
+        elif kept is None:
+            best = bench.dispatch()
+        else:
+            # an order in force is there to start from, and the search tries every rule
+            rules = (urgent, bench.by_rule("weight"), bench.by_rule("tardiness"))
+            best = min(rules, key=lambda order: order.cost)
         others = []
         if changed and plain:
             # a few minutes of washing the board are worth having the most urgent fish first
-            others.append((bench.by_rule("deadline"), PLAIN_S))
+            others.append((urgent, PLAIN_S))
         if kept is not None:
             rows = [kept.rows.get(board, ()) for board in boards]
             followed = bench.follow(rows, kept.how)
@@ -170,5 +178,6 @@ def look(bench: Bench, start: Order, number: int, seconds: float) -> Order:
 
     if proven := bench.exact():
         return proven
+    start = min(start, bench.dispatch(), key=lambda order: order.cost)
     rng = Random(number)  # noqa: S311 - a search, no secret
     return bench.improve(start, rng, int(ROUNDS_A_SECOND * seconds), stop)

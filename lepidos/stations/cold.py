@@ -18,7 +18,7 @@ from lepidos.core.spoilage import (
     hours_until_chilled_by,
     ice_days,
 )
-from lepidos.stations.fish import round_weight, total_length_m
+from lepidos.stations.fish import facts_by_fish, landed, round_weight, total_length_m
 from lepidos.stations.house import House, state_of_file
 from lepidos.store import fishes, trips
 from lepidos.store.models import Fact, Fish, FishNow, Trip
@@ -28,6 +28,7 @@ POINTS = 60  # of a curve that is drawn
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
+STEP_S = 60.0  # a core is shown as it was at the last full minute since landing
 # The time ahead is looked at closely first: that is when a fish cools most.
 AHEAD = ((3 * 3600.0, 900.0), (HORIZON_S - 3 * 3600.0, 2 * 3600.0))
 BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)
@@ -159,13 +160,18 @@ def cold_of_trip(house: House, trip: Trip) -> Mapping[str, ColdNow]:
 
 def _cold_of_trip(house: House, trip: Trip) -> dict[str, ColdNow]:
     since = ice_since(trip)
-    found = {}
-    for fish, way in _ways(house, trip, fishes.of_trip(trip.id)):
-        found[fish.id] = _now(way, (since - fish.landed_at).total_seconds())
-    return found
+    return {
+        fish.id: _now(house, way, (since - fish.landed_at).total_seconds())
+        for fish, way in _ways(house, trip, landed(house, trip.id))
+    }
 
 
-def _now(way: _Way, since_s: float) -> ColdNow:
+def _now(house: House, way: _Way, since_s: float) -> ColdNow:
+    # a way is all that its cold depends on: a fish that nothing happened to keeps it for a minute
+    return house.memo.get(("way", way, since_s), lambda: _work_out(way, since_s))
+
+
+def _work_out(way: _Way, since_s: float) -> ColdNow:
     times, cores, now = way.with_ahead()
     here, gone = times[: now + 1], cores[: now + 1]
     return ColdNow(
@@ -202,7 +208,7 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
     if trip.sea_c is None or state.stage not in {"slab", "table"}:
         return None
     ((_, way),) = _ways(house, trip, [(fish, state)])
-    now = _now(way, (ice_since(trip) - fish.landed_at).total_seconds())
+    now = _now(house, way, (ice_since(trip) - fish.landed_at).total_seconds())
     if way.spells:
         taken = way.assimilated(POINTS)
     else:
@@ -240,12 +246,18 @@ def ice_account(house: House, trip: Trip) -> IceAccount | None:
 
     Called inside an open transaction.
     """
+    return house.memo.get(
+        ("ice", trip.id, *state_of_file(house)), lambda: _ice_account(house, trip)
+    )
+
+
+def _ice_account(house: House, trip: Trip) -> IceAccount | None:
     seen = trips.ice_seen(trip.id)
     aboard = seen.kg if seen else trip.ice_kg
     if aboard is None:
         return None
     cold = cold_of_trip(house, trip)
-    waiting = {s.fish_id for s in fishes.states_of_trip(trip.id) if s.stage in {"slab", "table"}}
+    waiting = {f.id for f, now in landed(house, trip.id) if now.stage in {"slab", "table"}}
     now = house.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
     passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
@@ -265,15 +277,18 @@ def ice_account(house: House, trip: Trip) -> IceAccount | None:
 def _ways(
     house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
 ) -> list[tuple[Fish, _Way]]:
-    facts = fishes.facts_of_trip(trip.id)
+    facts = facts_by_fish(house, trip.id)
     readings = fishes.readings_of_trip(trip.id)
     now = house.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
     ways = []
     for fish, state in rows:
         done = facts.get(fish.id, [])
-        ended = next((f.at for f in done if f.name == fishes.CLOSED), now)
-        lasted_s = min(LONGEST_S, max(0.0, (ended - fish.landed_at).total_seconds()))
+        ended = next((f.at for f in done if f.name == fishes.CLOSED), None)
+        lasted_s = ((ended or now) - fish.landed_at).total_seconds()
+        if ended is None:
+            lasted_s -= lasted_s % STEP_S
+        lasted_s = min(LONGEST_S, max(0.0, lasted_s))
         moves = _moves(fish, done, lasted_s)
         species = house.guide.one(fish.species)
         kg = round_weight(state, species).kg

@@ -13,7 +13,13 @@ from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.stations import rules
 from lepidos.stations.bench_order import BenchOrder, Place, bench_order
 from lepidos.stations.cold import ColdNow, cold_of_trip, ice_account
-from lepidos.stations.fish import RoundWeight, round_weight, total_length_m
+from lepidos.stations.fish import (
+    RoundWeight,
+    facts_by_fish,
+    landed,
+    round_weight,
+    total_length_m,
+)
 from lepidos.stations.handling import KNOWN, Handled, handled
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -287,7 +293,7 @@ def view_slab(house: House, trip_id: str, by: str = "urgency") -> Slab:
         order = bench_order(house, view.trip)
         ice = ice_account(house, view.trip)
         make = SlabRows(house, view, order)
-        rows = [make.row(fish, now) for fish, now in fishes.of_trip(trip_id)]
+        rows = [make.row(fish, now) for fish, now in landed(house, trip_id)]
     rank = {place.fish_id: index for index, place in enumerate(order.places)}
     waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
     waiting.sort(
@@ -308,7 +314,7 @@ class SlabRows:
         self.people = {p.id: p.name for p in view.people}
         self.parties = {p.id: p.name for p in view.parties}
         self.cold = cold_of_trip(house, view.trip)
-        self.facts = fishes.facts_of_trip(view.trip.id)
+        self.facts = facts_by_fish(house, view.trip.id)
         self.looks = fishes.looks_of_trip(view.trip.id)
         self.places = {p.fish_id: p for p in order.places}
 

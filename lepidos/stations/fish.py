@@ -1,5 +1,6 @@
 """What several stations ask of a fish: how heavy it is, and how we know."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import cast
 
@@ -7,7 +8,9 @@ from lepidos.core.catch import round_from_gutted, weight_from_length
 from lepidos.core.cutting import FishToCut, Skin
 from lepidos.core.estimate import Estimate
 from lepidos.core.species import LengthType, Species
-from lepidos.store.models import Fish, FishNow
+from lepidos.stations.house import House
+from lepidos.store import entries, fishes
+from lepidos.store.models import Fact, Fish, FishNow
 
 
 @dataclass(frozen=True)
@@ -63,4 +66,19 @@ def to_cut(fish: Fish, now: FishNow, species: Species) -> FishToCut:
         total_length_m(now, species),
         skin_of(fish),
         frozenset(now.facts.split()),
+    )
+
+
+def landed(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+    """A trip's fish that stand, as they were landed; read once for each state of the file.
+
+    Called inside an open transaction that has written nothing yet.
+    """
+    return house.memo.get(("landed", trip_id, entries.last_key()), lambda: fishes.of_trip(trip_id))
+
+
+def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:
+    """By fish: the facts that stand, in the order in which they were so. As `landed`."""
+    return house.memo.get(
+        ("facts", trip_id, entries.last_key()), lambda: fishes.facts_of_trip(trip_id)
     )

@@ -5,9 +5,9 @@ from datetime import datetime
 
 from lepidos.stations.bench_order import bench_order
 from lepidos.stations.cold import ice_account
-from lepidos.stations.fish import RoundWeight, round_weight
+from lepidos.stations.fish import RoundWeight, landed, round_weight
 from lepidos.stations.house import House
-from lepidos.store import bags, entries, fishes
+from lepidos.store import bags, entries
 from lepidos.store.models import Trip
 
 PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
@@ -36,7 +36,7 @@ class Gauges:
 
 def gauges_of(house: House, trip: Trip) -> Gauges:
     """A trip's gauges. Called inside an open transaction."""
-    states = fishes.states_of_trip(trip.id)
+    states = [now for _, now in landed(house, trip.id)]
     weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
     eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
     sealed = bags.count_of_trip(trip.id, "sealed")

@@ -107,8 +107,7 @@ def state_of_file(house: House) -> tuple[str, int]:
 
     Called inside an open transaction.
     """
-    latest = entries.latest()
-    return (latest.key if latest else "", int(house.clock().timestamp() // 30))
+    return (entries.last_key(), int(house.clock().timestamp() // 30))
 
 
 def what_was_done(house: House, key: str) -> Done | None:

@@ -150,11 +150,14 @@ def full_cards(house: House, trip: Trip, species: str, person: str) -> tuple[str
 
     Called inside an open transaction.
     """
+    cards = rulecards.of_species(species)
+    if not cards:
+        return ()
     landed = fishes.of_trip(trip.id)
     people = trips.people_of(trip.id)
     names = {p.id: p.name for p in people}
     found = []
-    for row in rulecards.of_species(species):
+    for row in cards:
         view = _card_view(house, row, trip, landed, [p.name for p in people], names)
         for tally in view.tallies.full:
             if tally.who in {person, "the boat"}:

@@ -23,6 +23,14 @@ def latest() -> Entry | None:
     return Entry.select().order_by(SQL("rowid").desc()).first()
 
 
+def last_key() -> str:
+    """The key of what was done last, "" when nothing was: it stands for the state of the file."""
+    # plain SQL: every page asks this many times, and building the query would cost more than it
+    query = "SELECT key FROM entry ORDER BY rowid DESC LIMIT 1"
+    row = Entry._meta.database.execute_sql(query).fetchone()
+    return str(row[0]) if row else ""
+
+
 def latest_for(subject_id: str) -> Entry | None:
     """The entry that made this row."""
     return (
