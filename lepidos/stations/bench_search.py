@@ -29,12 +29,16 @@ _wanted: "Synchronized[int] | None" = None
 
 @dataclass(frozen=True)
 class Kept:
-    """The order in force: for which table, as rows of fish by board, and whether it is proven."""
+    """The order in force: for which table, as rows of fish by board, and whether it is proven.
+
+    `plain` as it was asked for.
+    """
 
     mark: str
     rows: Rows
     proven: bool
     how: str
+    plain: bool
 
 
 class OrderSearch:
@@ -65,7 +69,7 @@ class OrderSearch:
         changed = kept is None or kept.mark != mark
         found = self._choose(bench, boards, kept, changed, plain)
         if changed:
-            self._keep(trip_id, mark, boards, bench, found)
+            self._keep(trip_id, mark, boards, bench, found, plain)
             if len(bench.jobs) > AT_ONCE:
                 self._search(trip_id, mark, boards, bench, found)
         return found
@@ -78,13 +82,13 @@ class OrderSearch:
         urgent = bench.by_rule("deadline")
         if len(bench.jobs) <= AT_ONCE and (exact := bench.exact()):
             best = exact
-        elif kept is None:
+        elif kept is None or (changed and not plain):
             best = bench.dispatch()
         else:
             # an order in force is there to start from, and the search tries every rule
             rules = (urgent, bench.by_rule("weight"), bench.by_rule("tardiness"))
             best = min(rules, key=lambda order: order.cost)
-        others = []
+        others: list[tuple[Order, float]] = []
         if changed and plain:
             # a few minutes of washing the board are worth having the most urgent fish first
             others.append((urgent, PLAIN_S))
@@ -93,7 +97,7 @@ class OrderSearch:
             followed = bench.follow(rows, kept.how)
             others.append((replace(followed, proven=kept.proven and not changed), STAY_S))
         for other, later_s in others:
-            if _holds(other, best, later_s):
+            if _holds(other, best, later_s if plain or not changed else None):
                 same = other.lateness <= best.lateness + 1e-6
                 return replace(other, proven=other.proven or (best.proven and same))
         return best
@@ -111,14 +115,20 @@ class OrderSearch:
             self._executor.shutdown(wait=False, cancel_futures=True)
 
     def _keep(
-        self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench, order: Order
+        self,
+        trip_id: str,
+        mark: str,
+        boards: Sequence[str],
+        bench: Bench,
+        order: Order,
+        plain: bool,
     ) -> None:
         rows = {
             board: tuple(bench.jobs[i].key for i in row)
             for board, row in zip(boards, order.sequences, strict=True)
         }
         with self._lock:
-            self._kept[trip_id] = Kept(mark, rows, order.proven, order.how)
+            self._kept[trip_id] = Kept(mark, rows, order.proven, order.how, plain)
 
     def _search(
         self, trip_id: str, mark: str, boards: Sequence[str], bench: Bench, start: Order
@@ -156,14 +166,16 @@ class OrderSearch:
             logging.getLogger(__name__).error("the search for an order failed: %r", error)
             return
         found = done.result()
-        if found.how == EXACT or not _holds(start, found):
-            self._keep(trip_id, mark, boards, bench, found)
+        if found.how == EXACT or not _holds(start, found, STAY_S if kept.plain else None):
+            self._keep(trip_id, mark, boards, bench, found, kept.plain)
         # an end without a better order is news too: pages stop saying that one may come
         self.on_news()
 
 
-def _holds(old: Order, new: Order, later_s: float = STAY_S) -> bool:
-    """Whether an order is as good as another but for so much later a finish."""
+def _holds(old: Order, new: Order, later_s: float | None = STAY_S) -> bool:
+    """Whether an order is as good as another but for so much later a finish; None: not at all."""
+    if later_s is None:
+        return old.cost <= new.cost
     late = old.lateness <= new.lateness * (1 + BETTER_BY) + 1.0
     return late and old.clear_s <= new.clear_s * (1 + 5 * BETTER_BY) + later_s
 
