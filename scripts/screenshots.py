@@ -28,19 +28,24 @@ def main(base: str) -> None:
         page = browser.new_page(viewport=LAPTOP, reduced_motion="reduce")
         page.goto(base + "/")
         trip = page.url.removeprefix(base).removesuffix("/deck")
-        fish = first(page, base, f"{trip}/table", r"/fish/[0-9A-Z]{26}")
         page.goto(f"{base}{trip}/table")
+        fish = page.get_by_role("link", name=re.compile("Go on with")).get_attribute("href")
         weever = page.get_by_role("link", name=re.compile("greater weever")).get_attribute("href")
+        cod = page.get_by_role("link", name=re.compile("C3 cod")).get_attribute("href")
         page.goto(f"{base}{trip}/pack")
-        cod = page.get_by_role("link", name=re.compile("C1 cod fillet A"))
-        piece = f"{cod.get_attribute('href')}"
+        fillet = page.get_by_role("link", name=re.compile("C1 cod fillet A"))
+        piece = f"{fillet.get_attribute('href')}"
         bag = first(page, base, f"{trip}/freezer", r"/b/[2-9A-Z]{6}", 2)
         views = [
             ("deck", f"{trip}/deck", LAPTOP, "day"),
             ("deck-phone-night", f"{trip}/deck", PHONE, "night"),
+            ("card", f"{cod}", LAPTOP, "day"),
+            ("order", f"{trip}/table", LAPTOP, "day"),
+            ("rules", "/rules", LAPTOP, "day"),
+            ("which-fish", "/which-fish/gadoids?a=body.three", LAPTOP, "day"),
             ("table", fish, LAPTOP, "day"),
             ("table-phone", fish, PHONE, "day"),
-            ("table-spiny-night", f"{weever}", LAPTOP, "night"),
+            ("table-spiny-night", str(weever).removesuffix("/card"), LAPTOP, "night"),
             ("pack", piece, LAPTOP, "day"),
             ("pack-phone", piece, PHONE, "day"),
             ("freezer", f"{trip}/freezer", LAPTOP, "day"),

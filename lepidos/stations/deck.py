@@ -199,6 +199,16 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
         landed_at=landed,
         hooked_at=order.hooked_at,
     )
+    _measure_length(house, fish, order, at)
+    if order.weight_kg is not None:
+        _measure_weight(house, fish, order, at)
+    for state in order.states:
+        fishes.add_fact(house.ids, landed, fish.id, state)
+    fishes.refresh(fish.id, house.is_fillet)
+    return fish, question
+
+
+def _measure_length(house: House, fish: Fish, order: LandFish, at: datetime) -> None:
     fishes.measure(
         house.ids,
         at,
@@ -208,36 +218,28 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
         length_type=order.length_type,
         method="typed",
     )
-    if order.weight_kg is not None:
-        fishes.measure(
-            house.ids,
-            at,
-            fish=fish.id,
-            quantity=order.weighed_as,
-            value=order.weight_kg,
-            method=order.method,
-        )
-    for state in order.states:
-        fishes.add_fact(house.ids, landed, fish.id, state)
-    fishes.refresh(fish.id, house.is_fillet)
-    return fish, question
+
+
+def _measure_weight(house: House, fish: Fish, order: LandFish, at: datetime) -> None:
+    fishes.measure(
+        house.ids,
+        at,
+        fish=fish.id,
+        quantity=order.weighed_as,
+        value=order.weight_kg,
+        method=order.method,
+    )
 
 
 @dataclass(frozen=True)
 class CorrectFish:
-    """An order to correct what was noted of a landed fish. Weights as in `LandFish`."""
+    """An order to correct a landed fish: `noted` is what should have been noted.
+
+    Its states, code and skin are left as they are; a weight of None leaves the weight.
+    """
 
     fish_id: str
-    species: str
-    length_m: float
-    length_type: LengthType
-    weight_kg: float | None = None
-    weighed_as: str = "whole"
-    party_id: str = ""
-    caught_by: str = ""
-    landed_at: datetime | None = None
-    hooked_at: datetime | None = None
-    system: System = "metric"
+    noted: LandFish
 
 
 def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
@@ -250,37 +252,22 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage in {"withdrawn", "done"}:
             raise Refused({"": f"{fish.code} is not on the slab any more"})
-        if order.species != fish.species and fishes.weighings_of(fish.id):
+        noted = replace(order.noted, landed_at=order.noted.landed_at or fish.landed_at)
+        if noted.species != fish.species and fishes.weighings_of(fish.id):
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
-        as_landed = LandFish(
-            trip.id,
-            order.species,
-            order.length_m,
-            order.length_type,
-            order.weight_kg,
-            order.weighed_as,
-            order.party_id,
-            order.caught_by,
-            order.landed_at or fish.landed_at,
-            order.hooked_at,
-            system=order.system,
-        )
-        species, question = check_landing(house, trip, as_landed, at)
+        species, question = check_landing(house, trip, noted, at)
         fish.species = species.key
-        fish.party_id, fish.caught_by_id = order.party_id or None, order.caught_by or None
-        fish.landed_at = order.landed_at or fish.landed_at
-        fish.hooked_at = order.hooked_at
+        fish.party_id, fish.caught_by_id = noted.party_id or None, noted.caught_by or None
+        fish.landed_at, fish.hooked_at = noted.landed_at, noted.hooked_at
         fish.save()
-        if (order.length_m, order.length_type) != (now.length_m, now.length_type):
-            fishes.measure(house.ids, at, fish=fish.id, quantity="length", method="typed",
-                           value=order.length_m, length_type=order.length_type)  # fmt: skip
-        known = now.whole_kg if order.weighed_as == "whole" else now.gutted_kg
-        if order.weight_kg is not None and order.weight_kg != known:
-            fishes.measure(house.ids, at, fish=fish.id, quantity=order.weighed_as,
-                           value=order.weight_kg, method="typed")  # fmt: skip
+        if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
+            _measure_length(house, fish, noted, at)
+        known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg
+        if noted.weight_kg is not None and noted.weight_kg != known:
+            _measure_weight(house, fish, noted, at)
         fishes.refresh(fish.id, house.is_fillet)
-        question = question or _rules_question(house, trip, fish, order.system)
+        question = question or _rules_question(house, trip, fish, noted.system)
         return Done("choice", fish.id, f"{fish.code} corrected", question)
 
     return once(house, key, "deck.correct", order, do)

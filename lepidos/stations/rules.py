@@ -169,6 +169,19 @@ def full_cards(house: House, trip: Trip, species: str, person: str) -> tuple[str
     return tuple(found)
 
 
+def cutting_notes(species: str) -> tuple[str, ...]:
+    """What the cards of a species say to the knife. Called inside an open transaction."""
+    found = []
+    for row in rulecards.of_species(species):
+        if row.fillet_at_sea == "no":
+            found.append(f"{row.area}: no filleting at sea, your card says.")
+        if row.skin_patch:
+            found.append(f"{row.area}: leave a patch of skin on each fillet, your card says.")
+        if row.keep_carcass:
+            found.append(f"{row.area}: keep the carcass for inspection, your card says.")
+    return tuple(found)
+
+
 def card_of(row: RuleCardRow) -> RuleCard:
     """A stored card as the core's value."""
     return RuleCard(

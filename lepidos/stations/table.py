@@ -22,6 +22,7 @@ from lepidos.devices.scale import DeviceError, Reading
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
+from lepidos.stations.rules import cutting_notes
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import fishes
 from lepidos.store.models import Fish, FishNow, Weighing
@@ -62,6 +63,7 @@ class TableView:
     fillet_yield: YieldFigure | None
     fillet_slots: tuple[Slot, ...]
     cold: ColdNow | None
+    rule_notes: tuple[str, ...]
 
     @property
     def closed(self) -> bool:
@@ -327,4 +329,5 @@ def _view(house: House, fish: Fish, view: TripView) -> TableView:
         fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
         fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
         cold=cold_of_trip(house, view.trip).get(fish.id),
+        rule_notes=cutting_notes(fish.species),
     )

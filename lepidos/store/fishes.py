@@ -64,13 +64,7 @@ def facts_of(fish_id: str) -> list[Fact]:
 
 def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
     """By fish: the facts that stand, in the order in which they were so."""
-    rows = (
-        Fact.select(Fact)
-        .join(FishNow, on=(FishNow.fish == Fact.fish))
-        .where(FishNow.trip == trip_id)
-        .order_by(Fact.at, Fact.id)
-    )
-    return _by_fish(_standing(rows, Fact))
+    return _by_fish(_standing(_of_trip(Fact, trip_id), Fact))
 
 
 def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
@@ -90,25 +84,13 @@ def same_look(row: Look) -> list[Look]:
 
 def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
-    rows = (
-        Reading.select(Reading)
-        .join(FishNow, on=(FishNow.fish == Reading.fish))
-        .where(FishNow.trip == trip_id)
-        .order_by(Reading.at, Reading.id)
-    )
-    return _by_fish(_standing(rows, Reading))
+    return _by_fish(_standing(_of_trip(Reading, trip_id), Reading))
 
 
 def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
     """By fish: the last look at each mark."""
-    rows = (
-        Look.select(Look)
-        .join(FishNow, on=(FishNow.fish == Look.fish))
-        .where(FishNow.trip == trip_id)
-        .order_by(Look.id)
-    )
     found: dict[str, dict[str, Look]] = {}
-    for row in _standing(rows, Look):
+    for row in _standing(_of_trip(Look, trip_id), Look):
         found.setdefault(row.fish_id, {})[row.mark] = row
     return found
 
@@ -131,6 +113,16 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
             seconds = (ended[-1].at - started[-1].at).total_seconds()
             found.append((started[-1].name.removeprefix(TABLE), states[fish_id], seconds))
     return found
+
+
+def _of_trip(model, trip_id: str):
+    """A query for the rows of a trip's fish, in the order in which they were so."""
+    return (
+        model.select(model)
+        .join(FishNow, on=(FishNow.fish == model.fish))
+        .where(FishNow.trip == trip_id)
+        .order_by(model.at, model.id)
+    )
 
 
 def _by_fish(rows: list) -> dict[str, list]:

@@ -84,21 +84,8 @@ def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Correct what was noted of a fish."""
     house, key = house_of(request), form.text("key")
     view = card.view_card(house, fish_id, form.system)
-    asked = landing(house, view.view, form)
+    order = deck.CorrectFish(fish_id, landing(house, view.view, form))
     form.done()
-    order = deck.CorrectFish(
-        fish_id,
-        asked.species,
-        asked.length_m,
-        asked.length_type,
-        asked.weight_kg,
-        asked.weighed_as,
-        asked.party_id,
-        asked.caught_by,
-        asked.landed_at,
-        asked.hooked_at,
-        asked.system,
-    )
     deck.correct_fish(house, key, order)
     return after(key, f"/fish/{fish_id}/card")
 

@@ -387,6 +387,15 @@ class RulesTest(BenchTest):
             for verdict in card.view_card(self.house, fish, "metric").verdicts:
                 self.assertNotRegex(verdict.text.lower(), r"\b(legal|allowed|safe|may be kept)\b")
 
+    def test_what_a_card_says_to_the_knife_stands_at_the_bench(self) -> None:
+        self.save(fillet_at_sea="no", skin_patch=True, keep_carcass=True)
+        fish = self.land(self.trip).subject_id
+        notes = table.view_fish(self.house, fish).rule_notes
+        self.assertEqual(len(notes), 3)
+        self.assertIn("no filleting at sea, your card says", notes[0])
+        other = self.land(self.trip, "cod", 70).subject_id
+        self.assertEqual(table.view_fish(self.house, other).rule_notes, ())
+
     def test_live_counts_follow_landing_and_undo(self) -> None:
         self.save()
         people = trips.view_trip(self.house, self.trip).people

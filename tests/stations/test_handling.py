@@ -1,6 +1,7 @@
 """States, probe, looks and corrections of a fish on deck, and what each does to its card."""
 
 import unittest
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
@@ -134,9 +135,8 @@ class LookTest(DeckTest):
 
 class CorrectTest(DeckTest):
     def correct(self, fish: str, **changes: object):
-        order: dict[str, object] = {"species": "pollack", "length_m": 0.68, "length_type": "total"}
-        full = deck.CorrectFish(fish, **(order | changes))  # type: ignore[arg-type]
-        return deck.correct_fish(self.house, self.key(), full)
+        noted = replace(deck.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
+        return deck.correct_fish(self.house, self.key(), deck.CorrectFish(fish, noted))
 
     def test_a_correction_is_a_later_row(self) -> None:
         fish = self.land(self.trip, weight_kg=2.91).subject_id
