@@ -66,13 +66,12 @@ def bench_order(
         one, _, other = name.partition(">")
         changes[one, other] = minutes * 60
     table = bench.Bench(jobs, boards, changes)
-    until = time.monotonic() + seconds
+    began = time.monotonic()
     first_answer = table.dispatch()
     found = table.exact() or table.improve(
         first_answer,
         Random(seed),  # noqa: S311 - a search, no secret
-        int(80_000 * seconds),
-        lambda: time.monotonic() > until,
+        gone=lambda: (time.monotonic() - began) / max(1e-3, seconds),
     )
     show(
         {

@@ -23,6 +23,7 @@ LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 EXACT = "exact"  # how an order was found whose lateness and finish are both the least
 
 Sequences = tuple[tuple[int, ...], ...]
+State = tuple[float, int, float]  # free from when [s], kind cut last, lateness so far
 Floats = NDArray[np.float64]
 Indices = NDArray[np.intp]
 Urgency = Callable[[int, Indices, float, int], Floats]  # of jobs at a board, now, after a kind
@@ -186,34 +187,48 @@ class Bench:
         start: Order,
         rng: Random,
         rounds: int = 200_000,
-        stop: Callable[[], bool] = lambda: False,
+        gone: Callable[[], float] | None = None,
     ) -> Order:
         """Annealing from `start`: moves and swaps of fish within and between boards.
 
-        Never worse than `start`, in lateness and then in the finish. `stop` is asked now and then,
-        so that a caller can end it early.
+        Never worse than `start`, in lateness and then in the finish.
+
+        Args:
+            rounds: Moves to try; they set the cooling, so that the answer can be replayed.
+            gone: Instead of rounds: how much of the caller's time is gone, 0 to 1; asked now and
+                then. Cooling follows it, and 1 or more ends the search.
         """
         if start.how == EXACT or len(self._free) < 2:
             return start
         rows = [list(s) for s in start.sequences]
         fixed = [len(h) for h in self._held]
-        costs = [self._cost(k, rows[k]) for k in range(len(rows))]
+        before = [self._prefixes(k, row) for k, row in enumerate(rows)]
+        costs = [(p[-1][2], p[-1][0]) for p in before]
+        late = [_late(p, fix) for p, fix in zip(before, fixed, strict=True)]
         best, best_cost = [list(r) for r in rows], self._total(costs)
         present = best_cost
-        heat = max(60.0, best_cost / max(4, len(self._free)))
-        cool = (1e-3) ** (1 / max(1, rounds))
-        for turn in range(rounds):
-            if turn % 256 == 0 and stop():
-                break
-            heat *= cool
-            moved = self._neighbour(rows, fixed, rng)
+        hot = max(60.0, best_cost / max(4, len(self._free)))
+        heat, turn = hot, 0
+        while True:
+            if turn % 256 == 0:
+                share = gone() if gone else turn / max(1, rounds)
+                if share >= 1:
+                    break
+                heat = hot * 1e-3**share
+            turn += 1
+            moved = self._neighbour(rows, fixed, late, rng)
             if moved is None:
                 continue
-            changed = {k: self._cost(k, row) for k, row in moved.items()}
+            changed = {
+                k: self._cost_from(k, row, first, before[k][first])
+                for k, (row, first) in moved.items()
+            }
             total = self._total([changed.get(k, c) for k, c in enumerate(costs)])
             if total <= present or rng.random() < math.exp((present - total) / heat):
-                for k, row in moved.items():
+                for k, (row, _) in moved.items():
                     rows[k], costs[k] = row, changed[k]
+                    before[k] = self._prefixes(k, row)
+                    late[k] = _late(before[k], fixed[k])
                 present = total
                 if total < best_cost - 1e-9:
                     best, best_cost = [list(r) for r in rows], total
@@ -291,15 +306,35 @@ class Bench:
         return late, now, kind
 
     def _cost(self, k: int, row: Sequence[int]) -> tuple[float, float]:
+        start = (self.cutters[k].free_s, self._first[k], 0.0)
+        return self._cost_from(k, row, 0, start)
+
+    def _prefixes(self, k: int, row: Sequence[int]) -> list[State]:
+        """How the board stands before each fish of a row, and after the last."""
+        now, kind, late = self.cutters[k].free_s, self._first[k], 0.0
+        states = [(now, kind, late)]
+        for job in row:
+            now = self._finish(k, now, kind, job)
+            kind = self._kind[job]
+            late += self._weight[job] * max(0.0, now - self._deadline[job])
+            states.append((now, kind, late))
+        return states
+
+    def _cost_from(
+        self, k: int, row: Sequence[int], first: int, state: State
+    ) -> tuple[float, float]:
+        """Lateness and finish of a row whose fish before `first` left the board in this state."""
         # `_run` written out: annealing spends nearly all its time here
-        cutter = self.cutters[k]
-        if cutter.breaks:
-            late, now, _ = self._run(k, row)
+        now, kind, late = state
+        if self.cutters[k].breaks:
+            for job in row[first:]:
+                now = self._finish(k, now, kind, job)
+                kind = self._kind[job]
+                late += self._weight[job] * max(0.0, now - self._deadline[job])
             return late, now
         kinds, release, seconds = self._kind, self._release, self._seconds[k]
         deadline, weight, setups = self._deadline, self._weight, self._setup
-        now, kind, late = cutter.free_s, self._first[k], 0.0
-        for job in row:
+        for job in row[first:]:
             following = kinds[job]
             now += setups[kind][following]
             if now < release[job]:
@@ -316,26 +351,42 @@ class Bench:
         return sum(c[0] for c in costs) + 1e-4 * max(c[1] for c in costs)
 
     def _neighbour(
-        self, rows: list[list[int]], fixed: list[int], rng: Random
-    ) -> dict[int, list[int]] | None:
+        self, rows: list[list[int]], fixed: list[int], late: list[list[int]], rng: Random
+    ) -> dict[int, tuple[list[int], int]] | None:
+        """Rows after a swap or a move, each with the first place that changed.
+
+        Half of the time it is a late fish that is touched: only those can be bettered.
+        """
         a = rng.randrange(len(rows))
         if len(rows[a]) <= fixed[a]:
             return None
-        i = rng.randrange(fixed[a], len(rows[a]))
+        pressed = bool(late[a]) and rng.random() < 0.5
+        i = rng.choice(late[a]) if pressed else rng.randrange(fixed[a], len(rows[a]))
         b = a if rng.random() < 0.5 else rng.randrange(len(rows))
-        if rng.random() < 0.5 and len(rows[b]) > fixed[b]:
-            j = rng.randrange(fixed[b], len(rows[b]))
+        ahead = i if pressed and a == b else len(rows[b])  # a late fish goes forward in its row
+        if ahead <= fixed[b]:
+            return None
+        if rng.random() < 0.5:
+            j = rng.randrange(fixed[b], ahead)
             if (a, i) == (b, j):
                 return None
-            moved = {a: rows[a].copy()}
-            moved.setdefault(b, rows[b].copy())
-            moved[a][i], moved[b][j] = rows[b][j], rows[a][i]
-            return moved
-        moved = {a: rows[a].copy()}
-        job = moved[a].pop(i)
-        target = moved.setdefault(b, rows[b].copy())
-        target.insert(rng.randrange(fixed[b], len(target) + 1), job)
-        return moved
+            one = rows[a].copy()
+            if a == b:
+                one[i], one[j] = one[j], one[i]
+                return {a: (one, min(i, j))}
+            other = rows[b].copy()
+            one[i], other[j] = other[j], one[i]
+            return {a: (one, i), b: (other, j)}
+        one = rows[a].copy()
+        job = one.pop(i)
+        if a == b:
+            j = rng.randrange(fixed[b], ahead)
+            one.insert(j, job)
+            return None if j == i else {a: (one, min(i, j))}
+        other = rows[b].copy()
+        j = rng.randrange(fixed[b], len(other) + 1)
+        other.insert(j, job)
+        return {a: (one, i), b: (other, j)}
 
     def _dispatch(self, urgency: Urgency) -> Order:
         rows = [list(h) for h in self._held]
@@ -414,6 +465,11 @@ class Bench:
             soonest = min(self._finish(k, end, self._kind[job], job) for k, end in enumerate(ends))
             total += self._weight[job] * max(0.0, soonest - self._deadline[job])
         return total
+
+
+def _late(states: Sequence[State], fixed: int) -> list[int]:
+    """Places in a row, from `fixed` on, whose fish is late."""
+    return [i for i in range(fixed, len(states) - 1) if states[i + 1][2] > states[i][2]]
 
 
 def _keep(labels: Labels, new: tuple[float, float, tuple[int, ...]]) -> None:

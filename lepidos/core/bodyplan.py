@@ -41,12 +41,19 @@ class PlannedPiece(Known):
     below_kg: float = 1e9
     from_cm: float = 0.0
     below_cm: float = 1e9
+    school: tuple[str, ...] = ()
     share_of: str = ""
     share: float = Field(default=1.0, gt=0, le=1)
 
 
 class Step(Known):
-    """One step. Conditions all hold for it to be in the plan; "" and empty mean always."""
+    """One step. Conditions all hold for it to be in the plan; "" and empty mean always.
+
+    `school` are choices as "question:option", all of which must have been made; `purposes` those
+    of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
+    wrong and `rescue` what then; `whole` steps belong to a fish that is cooked whole. Minutes:
+    `minutes` + `minutes_per_kg` · kg.
+    """
 
     key: str
     title: str
@@ -65,6 +72,14 @@ class Step(Known):
     below_kg: float = 1e9
     from_cm: float = 0.0
     below_cm: float = 1e9
+    school: tuple[str, ...] = ()
+    purposes: tuple[str, ...] = ()
+    feel: str = ""
+    wrong: str = ""
+    rescue: str = ""
+    whole: bool = False
+    minutes: float = Field(default=0.3, ge=0)
+    minutes_per_kg: float = Field(default=0.0, ge=0)
 
 
 class BodyPlan(Sourced):
@@ -80,6 +95,12 @@ class BodyPlan(Sourced):
     pin_bones: tuple[Point, ...] = ()
     pieces: tuple[PlannedPiece, ...]
     steps: tuple[Step, ...]
+
+    @property
+    def ways(self) -> tuple[str, ...]:
+        """Every way of a school, as "question:option", that some step or piece depends on."""
+        steps = [way for step in self.steps for way in step.school]
+        return tuple(dict.fromkeys([*steps, *(way for p in self.pieces for way in p.school)]))
 
     def call(self, piece: str, side: str) -> str:
         """What a piece is called here: "fillet A", and on a flatfish "fillet, blind side"."""

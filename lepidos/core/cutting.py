@@ -1,24 +1,33 @@
 """The plan for cutting *this* fish: which pieces, in which order, each step with its reason."""
 
+from collections.abc import Mapping
 from collections.abc import Set as AbstractSet
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from lepidos.core.bodyplan import BodyPlan, Piece, PlannedPiece, Step
-from lepidos.core.errors import require
+from lepidos.core.errors import BadInput, require
+from lepidos.core.schools import School, Schools, Taken, choose
 from lepidos.core.species import Species
 
 Skin = Literal["on", "off"]
+WHOLE = frozenset({"pan", "oven"})  # purposes that cook the fish on its bones
+SKIN_OF: dict[str, Skin] = {"raw": "off", "grill": "on", "smoke": "on", "pan": "on", "oven": "on"}
 
 
 @dataclass(frozen=True)
 class FishToCut:
-    """What the planner needs to know: size, skin wanted, and what has been done already."""
+    """What the planner needs to know: size, skin wanted, what is done already, what it is for.
+
+    `schools` are the crew's own ways, by question; `facts` such as "gutted" and "headed".
+    """
 
     round_kg: float
     length_m: float
     skin: Skin = "on"
     facts: AbstractSet[str] = frozenset()
+    purpose: str = "freezer"
+    schools: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -36,11 +45,19 @@ class Slot:
 
 @dataclass(frozen=True)
 class CuttingPlan:
-    """Ordered steps and the slots that they fill, in the order they come off the fish."""
+    """Ordered steps and the slots that they fill, in the order they come off the fish.
+
+    `taken` is the way of each school that this body plan asks about; `fillet_factor` what those
+    ways change of the fillet against the species' usual way.
+    """
 
     steps: tuple[Step, ...]
     pieces: tuple[PlannedPiece, ...]
     slots: tuple[Slot, ...]
+    skin: Skin
+    taken: Mapping[str, Taken]
+    minutes: float
+    fillet_factor: float
 
     def zone_of(self, piece: str) -> str:
         """The zone that a planned piece is cut from, "" when it has none."""
@@ -52,48 +69,145 @@ class CuttingPlan:
 
 
 def plan_cut(
-    fish: FishToCut, species: Species, plan: BodyPlan, catalogue: dict[str, Piece]
+    fish: FishToCut,
+    species: Species,
+    plan: BodyPlan,
+    catalogue: Mapping[str, Piece],
+    schools: Schools,
 ) -> CuttingPlan:
     """The same inputs give the same plan.
 
-    A step is in when all its conditions hold: size, the species' traits, skin on or off, and
-    facts not yet true of the fish (a bled fish is not bled again).
+    A step is in when all its conditions hold: size, the species' traits, skin on or off, the ways
+    taken, the purpose, and facts not yet true of the fish (a bled fish is not bled again).
 
     Args:
         fish: Round mass 0.005 to 1000 kg, total length 0.02 to 10 m.
     Raises:
-        OutOfRange: the size cannot be.
+        OutOfRange: the size cannot be. BadInput: an unknown purpose, school or way.
     """
     require("round weight", fish.round_kg, 0.005, 1000, "kg")
     require("length", fish.length_m, 0.02, 10, "m")
+    if fish.purpose not in schools.purposes:
+        known = ", ".join(schools.purposes)
+        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
+    asked_about = asks_about(plan)
+    by_key = schools.by_key()
+    if unknown := set(fish.schools) - set(by_key):
+        raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
+    cm = fish.length_m * 100
+    taken = {
+        key: choose(
+            by_key[key], species, cm, fish.round_kg, fish.purpose, fish.schools.get(key, "")
+        )
+        for key in by_key
+        if key in asked_about
+    }
     traits = {*species.traits, *species.cautions}
     # plans write for skin that is eaten; skin that is not comes off whatever was asked
-    skin: Skin = fish.skin if species.skin_eaten else "off"
+    skin: Skin = SKIN_OF.get(fish.purpose, fish.skin) if species.skin_eaten else "off"
+    cooked_whole = fish.purpose in WHOLE
+
+    def ways(row: Step | PlannedPiece) -> bool:
+        chosen = (way.partition(":") for way in row.school)
+        return all(taken[key].option == option for key, _, option in chosen)
 
     def sized(row: Step | PlannedPiece) -> bool:
-        cm = fish.length_m * 100
         return row.from_kg <= fish.round_kg < row.below_kg and row.from_cm <= cm < row.below_cm
 
     def holds(step: Step) -> bool:
         return (
             sized(step)
+            and (cooked_whole or ways(step))
+            and (step.whole or not cooked_whole)
+            and (not step.purposes or fish.purpose in step.purposes)
             and (not step.unless_fact or step.unless_fact not in fish.facts)
             and (not step.trait or step.trait in traits)
             and (not step.unless_trait or step.unless_trait not in traits)
             and (not step.skin or step.skin == skin)
         )
 
-    pieces = tuple(p for p in plan.pieces if sized(p))
+    pieces = tuple(p for p in plan.pieces if sized(p) and ways(p))
     planned = {p.piece for p in pieces}
     steps = tuple(s for s in plan.steps if holds(s))
     slots: list[Slot] = []
     for step in steps:
         for piece in step.gives:
-            if piece not in planned and catalogue[piece].counts_as != "rest":
+            if piece not in planned and catalogue[piece].counts_as == "fillet":
                 continue
             sides = ("A", "B") if catalogue[piece].sided else ("",)
             slots += [slot for side in sides if (slot := Slot(piece, side)) not in slots]
-    return CuttingPlan(steps, pieces, tuple(slots))
+    return CuttingPlan(
+        steps,
+        pieces,
+        tuple(slots),
+        skin,
+        taken,
+        sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
+        _factor(species, fish, by_key, taken),
+    )
+
+
+def asks_about(plan: BodyPlan) -> frozenset[str]:
+    """The schools whose way makes a difference to a body plan."""
+    return frozenset(way.partition(":")[0] for way in plan.ways)
+
+
+def _factor(
+    species: Species, fish: FishToCut, schools: Mapping[str, School], taken: Mapping[str, Taken]
+) -> float:
+    """What the ways taken change of the fillet, against this species' usual ways."""
+    factor = 1.0
+    for key, way in taken.items():
+        usual = choose(schools[key], species, fish.length_m * 100, fish.round_kg).option
+        effect = schools[key].effect
+        factor *= (1 + effect.get(way.option, 0.0)) / (1 + effect.get(usual, 0.0))
+    return factor
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What the other way of a school would change: steps, minutes, and the fillet's factor."""
+
+    school: School
+    taken: Taken
+    other: str
+    added: tuple[str, ...]
+    left_out: tuple[str, ...]
+    minutes: float
+    fillet_factor: float
+
+
+def differences(
+    fish: FishToCut,
+    species: Species,
+    plan: BodyPlan,
+    catalogue: Mapping[str, Piece],
+    schools: Schools,
+) -> tuple[Difference, ...]:
+    """Each school that this plan asks about: the way taken, and what the other would change."""
+    own = plan_cut(fish, species, plan, catalogue, schools)
+    keys = {s.key for s in own.steps}
+    found = []
+    for school in schools.schools:
+        if school.key not in own.taken:
+            continue
+        taken = own.taken[school.key]
+        other = school.other(taken.option)
+        asked = replace(fish, schools={**fish.schools, school.key: other})
+        there = plan_cut(asked, species, plan, catalogue, schools)
+        others = {s.key for s in there.steps}
+        found.append(
+            Difference(
+                school,
+                taken,
+                other,
+                tuple(s.title for s in there.steps if s.key not in keys),
+                tuple(s.title for s in own.steps if s.key not in others),
+                there.minutes - own.minutes,
+                there.fillet_factor / own.fillet_factor,
+            )
+        )
+    return tuple(found)
 
 
 def next_slot(plan: CuttingPlan, weighed: AbstractSet[str]) -> Slot | None:

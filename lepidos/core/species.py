@@ -133,7 +133,7 @@ class Shape(Sourced):
     pelvic: tuple[Point, ...] = ()
     barbel: bool = False
     faces: Literal["left", "right"] = "left"
-    skin: Literal["grey", "green", "brown", "blue", "gold", "sand"] = "grey"
+    skin: Literal["grey", "green", "brown", "blue", "gold", "sand", "red"] = "grey"
     fins: tuple[Fin, ...]
     tail: Tail
     marks: tuple[Mark, ...] = ()
@@ -146,10 +146,12 @@ class Species(Known):
     name: str
     plural: str
     scientific: str
+    kind: str = "other fish"
     code: str = Field(pattern=r"^[A-Z]{1,2}$")
     other_names: tuple[str, ...] = ()
     body_plan: str
     summary: str
+    parasites: str = ""
     longest_cm: float = Field(gt=5, lt=500)
     longest_source: str
     length_type: LengthType

@@ -174,6 +174,8 @@ def expected_slots(
         if row is None:
             continue
         part = share / 2 if piece.sided else share
+        if piece.counts_as == "fillet":
+            part *= cut.fillet_factor
         whole = _share(round_weight, row, species, f"{piece.name} per round weight", level)
         expected[slot.key] = whole.scaled(part)
     return expected

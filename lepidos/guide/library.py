@@ -14,9 +14,11 @@ from lepidos.core.anatomy import Body
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.core.errors import Unknown
 from lepidos.core.inspection import Mark
+from lepidos.core.likeness import Likeness, reshape
 from lepidos.core.lookalike import LookAlike
 from lepidos.core.pace import BenchGuide
-from lepidos.core.species import Known, Sourced, Species
+from lepidos.core.schools import Schools
+from lepidos.core.species import Known, Shape, Sourced, Species
 
 FOLDER = Path(__file__).parent
 
@@ -44,6 +46,7 @@ class Guide:
     plans: dict[str, BodyPlan]
     pieces: dict[str, Piece]
     cautions: dict[str, Caution]
+    schools: Schools
     sources: dict[str, Source]
     bench: BenchGuide
     marks: dict[str, Mark]
@@ -106,16 +109,26 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     cautions = {k: Caution(**v) for k, v in _read(folder / "cautions.toml").items()}
     pieces = {k: Piece(key=k, **v) for k, v in _read(folder / "pieces.toml").items()}
     plans: dict[str, BodyPlan] = {}
-    for path in sorted((folder / "bodyplans").glob("*.toml")):
-        plan = plans[path.stem] = BodyPlan(**_read(path))
+    drafts = {path.stem: _read(path) for path in sorted((folder / "bodyplans").glob("*.toml"))}
+    shared = _read(folder / "steps.toml")
+    for name, draft in drafts.items():
+        path = folder / "bodyplans" / f"{name}.toml"
+        plan = plans[name] = BodyPlan(**_draft(path, draft, drafts, shared))
         _check_plan(path, plan, pieces, cautions)
     species: dict[str, Species] = {}
-    for path in sorted((folder / "species").glob("*.toml")):
-        one = species[path.stem] = Species(key=path.stem, **_read(path))
+    raws = {path: _read(path) for path in sorted((folder / "species").glob("*.toml"))}
+    for path, raw in raws.items():
+        _shape(path, raw, {p.stem: r for p, r in raws.items()})
+        one = species[path.stem] = Species(key=path.stem, **raw)
         if one.body_plan not in plans:
             raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
         if unknown := set(one.cautions) - set(cautions):
             raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
+    schools = Schools(**_read(folder / "schools.toml"))
+    known = {f"{s.key}:{o}" for s in schools.schools for o in s.options}
+    for name, plan in plans.items():
+        if unknown := set(plan.ways) - known:
+            raise ValueError(f"{name}.toml: no way {sorted(unknown)} in schools.toml")
     bench = BenchGuide(**_read(folder / "bench.toml"))
     if missing := set(plans) - set(bench.plans):
         raise ValueError(f"bench.toml: no time for {sorted(missing)}")
@@ -124,6 +137,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     lookalikes = _lookalikes(folder, species)
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
+        ("schools.toml", schools),
         *((f"{key}.toml", one) for key, one in (plans | species | lookalikes).items()),
     ]
     named = [(where, source) for where, thing in guided for source in _sources_in(thing)]
@@ -134,7 +148,58 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     if len(set(codes)) != len(codes):
         raise ValueError("two species share a code")
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
-    return Guide(species, plans, pieces, cautions, sources, bench, marks, lookalikes, bodies)
+    return Guide(
+        species, plans, pieces, cautions, schools, sources, bench, marks, lookalikes, bodies
+    )
+
+
+def _draft(
+    path: Path, own: dict[str, Any], others: dict[str, dict[str, Any]], shared: dict[str, Any]
+) -> dict[str, Any]:
+    """A body plan put together: what it takes from another, its own, and the shared steps."""
+    raw = dict(own)
+    if like := raw.pop("like", ""):
+        base = others.get(like)
+        if base is None or "like" in base:
+            raise ValueError(f"{path.name}: no body plan of its own to follow in “{like}”")
+        without = raw.pop("without_zones", [])
+        for name in ("zones", "cuts"):
+            merged = {one["key"]: one for one in [*base[name], *raw.get(name, [])]}
+            raw[name] = [one for key, one in merged.items() if name == "cuts" or key not in without]
+        raw = {k: v for k, v in base.items() if k != "key"} | raw
+    drawn = {
+        "zone": {zone["key"] for zone in raw["zones"]},
+        "cut": {cut["key"] for cut in raw["cuts"]},
+    }
+    steps = []
+    for step in raw["steps"]:
+        # a shared step's zone or cut counts only where the plan has one of that name
+        usual = {
+            name: value
+            for name, value in shared.get(step["key"], {}).items()
+            if name not in drawn or value in drawn[name]
+        }
+        steps.append(usual | step)
+    # any fish may be cooked whole: what that takes comes before what ends every plan
+    last = ["whole_pan", "sour_wash"]
+    if any(step["key"] == "gut_around" for step in steps):
+        last.insert(0, "gut_after")
+    raw["steps"] = [*steps[:-1], *({"key": k, **shared[k]} for k in last), steps[-1]]
+    return raw
+
+
+def _shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> None:
+    """A shape that is drawn after another's becomes a shape of its own, in place."""
+    own = raw.get("shape", {})
+    if "like" not in own or isinstance(own, Shape):
+        return
+    other = raws.get(own["like"])
+    if other is None or "like" in (other["shape"] if isinstance(other["shape"], dict) else ()):
+        raise ValueError(f"{path.name}: no shape of its own to draw after in “{own['like']}”")
+    try:
+        raw["shape"] = reshape(Shape.model_validate(other["shape"]), Likeness(**own))
+    except ValueError as error:
+        raise ValueError(f"{path.name}: {error}") from error
 
 
 def _lookalikes(folder: Path, species: dict[str, Species]) -> dict[str, LookAlike]:

@@ -19,7 +19,6 @@ AT_ONCE = 6  # fish that are solved exactly while the page waits: milliseconds
 BETTER_BY = 0.01  # part of the lateness that a new order must save to replace the one in force
 STAY_S = 60.0  # a crew is not sent about for less than this
 PLAIN_S = 300.0
-ROUNDS_A_SECOND = 80_000
 
 Rows = dict[str, tuple[str, ...]]
 
@@ -182,14 +181,13 @@ def _holds(old: Order, new: Order, later_s: float | None = STAY_S) -> bool:
 
 def look(bench: Bench, start: Order, number: int, seconds: float) -> Order:
     """Prove a small table, or improve a large one for some seconds; in the worker process."""
-    until = time.monotonic() + seconds
+    began = time.monotonic()
 
-    def stop() -> bool:
+    def gone() -> float:
         newer = _wanted is not None and _wanted.value != number
-        return newer or time.monotonic() > until
+        return 1.0 if newer else (time.monotonic() - began) / seconds
 
     if proven := bench.exact():
         return proven
     start = min(start, bench.dispatch(), key=lambda order: order.cost)
-    rng = Random(number)  # noqa: S311 - a search, no secret
-    return bench.improve(start, rng, int(ROUNDS_A_SECOND * seconds), stop)
+    return bench.improve(start, Random(number), gone=gone)  # noqa: S311 - a search, no secret

@@ -299,6 +299,7 @@ def _zone(house: House, row: PieceRow, now: FishNow) -> str:
         row.species,
         house.guide.plan_of(row.species),
         house.guide.pieces,
+        house.guide.schools,
     )
     return cut.zone_of(row.weighing.piece)
 

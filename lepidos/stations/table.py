@@ -277,7 +277,11 @@ def _question(house: House, fish_id: str, order: WeighPiece, kg: float) -> str:
 
 def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
     return plan_cut(
-        to_cut(fish, now, species), species, house.guide.plan_of(species), house.guide.pieces
+        to_cut(fish, now, species),
+        species,
+        house.guide.plan_of(species),
+        house.guide.pieces,
+        house.guide.schools,
     )
 
 

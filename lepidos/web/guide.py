@@ -34,7 +34,9 @@ def show_species(request: Request, key: str) -> Response:
     length_m = one.longest_cm / 200
     fit = one.length_weight
     usual_kg = fit.a * (length_m * 100) ** fit.b / 1000
-    cut = plan_cut(FishToCut(usual_kg, length_m), one, plan, house.guide.pieces)
+    cut = plan_cut(
+        FishToCut(usual_kg, length_m), one, plan, house.guide.pieces, house.guide.schools
+    )
     return page(
         request,
         "species.html",

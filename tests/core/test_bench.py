@@ -103,7 +103,7 @@ class RulesTest(unittest.TestCase):
     def test_improvement_can_be_stopped_at_once(self) -> None:
         bench = random_table(3, 20, 2)
         first = bench.dispatch()
-        self.assertEqual(bench.improve(first, Random(1), 10**9, lambda: True), first)
+        self.assertEqual(bench.improve(first, Random(1), gone=lambda: 1.0), first)
 
 
 class ExactTest(unittest.TestCase):

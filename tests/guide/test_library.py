@@ -28,7 +28,7 @@ class LookUpTest(unittest.TestCase):
     def test_a_miss_never_becomes_the_nearest(self) -> None:
         with self.assertRaises(Unknown) as caught:
             GUIDE.find("mackrel")
-        self.assertEqual(caught.exception.suggestions, ("mackerel",))
+        self.assertEqual(caught.exception.suggestions[0], "mackerel")
         with self.assertRaises(Unknown):
             GUIDE.one("mackrel")
         with self.assertRaisesRegex(Unknown, "did you mean fillet"):
@@ -39,7 +39,7 @@ class DataTest(unittest.TestCase):
     def test_every_venomous_fish_carries_the_caution(self) -> None:
         for species in GUIDE.species.values():
             if "venomous_spines" in species.traits:
-                self.assertIn("venom", species.cautions)
+                self.assertTrue({"venom", "venom_lionfish"} & set(species.cautions))
 
     def test_every_fish_that_is_eaten_carries_the_raw_caution(self) -> None:
         for species in GUIDE.species.values():
