@@ -1,9 +1,9 @@
 """`lepidos calc`: every core model with its physical parameters as plain options.
 
-Importing the three modules fills the group.
+Importing the modules fills the group.
 """
 
-from lepidos.calc import catch, cold, order
+from lepidos.calc import catch, cold, order, plan
 from lepidos.calc.shared import calc
 
-__all__ = ["calc", "catch", "cold", "order"]
+__all__ = ["calc", "catch", "cold", "order", "plan"]

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from pydantic import BaseModel
+from rapidfuzz import fuzz
 
 from lepidos.core.anatomy import Body
 from lepidos.core.bodyplan import BodyPlan, Piece
@@ -20,6 +21,7 @@ from lepidos.core.pace import BenchGuide
 from lepidos.core.schools import Schools
 from lepidos.core.species import Known, Shape, Sourced, Species
 
+ALIKE = 78.0  # of 100: names that resemble less are not what was meant (tried on common slips)
 FOLDER = Path(__file__).parent
 
 
@@ -38,6 +40,18 @@ class Caution(Known):
     label: str
 
 
+class Tool(Known):
+    """A tool, what it is for, its care; what does instead, and what to do without."""
+
+    key: str
+    name: str
+    kind: str
+    use: str
+    care: str
+    instead: tuple[str, ...] = ()
+    without: str
+
+
 @dataclass(frozen=True)
 class Guide:
     """All that the guide knows. Look-ups are exact; a miss raises with near names."""
@@ -47,6 +61,7 @@ class Guide:
     pieces: dict[str, Piece]
     cautions: dict[str, Caution]
     schools: Schools
+    tools: dict[str, Tool]
     sources: dict[str, Source]
     bench: BenchGuide
     marks: dict[str, Mark]
@@ -66,6 +81,22 @@ class Guide:
             if wanted in self._names(one):
                 return one
         raise Unknown("species", name, self._near(wanted))
+
+    def search(self, text: str, most: int = 30) -> list[Species]:
+        """Fish by any name in any region, typos forgiven; best first.
+
+        A name that holds the text comes before one that only resembles it.
+        """
+        wanted = " ".join(text.lower().split())[:60]
+        if not wanted:
+            return []
+        scored: dict[str, float] = {}
+        for one in self.species.values():
+            best = max(_likeness(wanted, name) for name in self._names(one))
+            if best >= ALIKE:
+                scored[one.key] = best
+        ranked = sorted(scored, key=lambda key: (-scored[key], self.species[key].name.lower()))
+        return [self.species[key] for key in ranked[:most]]
 
     def plan_of(self, species: Species) -> BodyPlan:
         """The body plan that a species is cut by."""
@@ -129,6 +160,9 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     for name, plan in plans.items():
         if unknown := set(plan.ways) - known:
             raise ValueError(f"{name}.toml: no way {sorted(unknown)} in schools.toml")
+    tools = {k: Tool(key=k, **v) for k, v in _read(folder / "tools.toml").items()}
+    if missing := {other for tool in tools.values() for other in tool.instead} - set(tools):
+        raise ValueError(f"tools.toml: no tool {sorted(missing)}")
     bench = BenchGuide(**_read(folder / "bench.toml"))
     if missing := set(plans) - set(bench.plans):
         raise ValueError(f"bench.toml: no time for {sorted(missing)}")
@@ -149,8 +183,21 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         raise ValueError("two species share a code")
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
-        species, plans, pieces, cautions, schools, sources, bench, marks, lookalikes, bodies
+        species, plans, pieces, cautions, schools, tools, sources, bench, marks, lookalikes, bodies
     )
+
+
+def _likeness(wanted: str, name: str) -> float:
+    """0 to 300: the name itself, a name that begins so or holds it, a name that resembles it."""
+    if wanted == name:
+        return 300.0
+    if name.startswith(wanted):
+        return 200.0
+    if f" {wanted}" in name:
+        return 180.0
+    if wanted in name:
+        return 150.0
+    return max(fuzz.ratio(wanted, part) for part in (name, *name.split()))
 
 
 def _draft(

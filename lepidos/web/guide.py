@@ -1,11 +1,15 @@
-"""Guide: the fish that Lepidos knows, each value with its source."""
+"""Guide: the fish that Lepidos knows, each value with its source; a plan for any of them."""
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.core.cutting import FishToCut, plan_cut
+from lepidos.core.errors import BadInput, OutOfRange
+from lepidos.core.species import Species
+from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
 from lepidos.stations import trips
+from lepidos.stations.guide import STATES, AskPlan, plan_fish
 from lepidos.web import drawings
+from lepidos.web.forms import system_of
 from lepidos.web.render import house_of, page
 
 router = APIRouter(include_in_schema=False)
@@ -13,30 +17,67 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/guide")
 def list_species(request: Request) -> Response:
-    """Every fish of the guide."""
+    """Every fish by kind, or those that a name finds."""
     house = house_of(request)
-    species = sorted(house.guide.species.values(), key=lambda s: s.name.lower())
+    guide = house.guide
+    asked = request.query_params.get("q", "")[:60]
+    found = guide.search(asked) if asked else sorted(guide.species.values(), key=_by_name)
+    kinds: dict[str, list[Species]] = {}
+    for one in found:
+        kinds.setdefault("found" if asked else one.kind, []).append(one)
     return page(
         request,
         "guide.html",
         _latest(request),
         here="guide",
-        species=[(s, drawings.fish_svg(house.guide, s), house.guide.plan_of(s)) for s in species],
+        asked=asked,
+        total=len(found),
+        kinds=sorted(kinds.items()),
+        symbols=drawings.symbols(guide, {s.key for s in found}),
+        boxes=drawings.view_boxes(guide, {s.key for s in found}),
+        plans=guide.plans,
     )
+
+
+@router.get("/guide/pieces")
+def list_pieces(request: Request) -> Response:
+    """The pieces, and what they are worth."""
+    return _catalogue(request, "pieces")
+
+
+@router.get("/guide/tools")
+def list_tools(request: Request) -> Response:
+    """The tools and their care."""
+    return _catalogue(request, "tools")
+
+
+@router.get("/guide/schools")
+def list_schools(request: Request) -> Response:
+    """Where people disagree, both ways."""
+    return _catalogue(request, "schools")
+
+
+@router.get("/guide/cautions")
+def list_cautions(request: Request) -> Response:
+    """Every caution, and who decides."""
+    return _catalogue(request, "cautions")
 
 
 @router.get("/guide/{key}")
 def show_species(request: Request, key: str) -> Response:
-    """One fish: drawing, figures with sources, pieces, plan."""
-    house = house_of(request)
-    one = house.guide.one(key)
-    plan = house.guide.plan_of(one)
-    length_m = one.longest_cm / 200
-    fit = one.length_weight
-    usual_kg = fit.a * (length_m * 100) ** fit.b / 1000
-    cut = plan_cut(
-        FishToCut(usual_kg, length_m), one, plan, house.guide.pieces, house.guide.schools
-    )
+    """One fish: drawing, figures with sources, and its plan for a size and a purpose."""
+    house, system = house_of(request), system_of(request)
+    guide = house.guide
+    one = guide.one(key)
+    plan = guide.plan_of(one)
+    ask, problems = _asked(request, one, system)
+    try:
+        planned = plan_fish(guide, ask)
+    except (BadInput, OutOfRange) as error:
+        problems["plan"] = str(error)
+        ask = AskPlan(one.key, one.longest_cm / 200)
+        planned = plan_fish(guide, ask)
+    request.state.problems = problems
     return page(
         request,
         "species.html",
@@ -44,12 +85,65 @@ def show_species(request: Request, key: str) -> Response:
         here="guide",
         one=one,
         plan=plan,
-        cut=cut,
-        length_m=length_m,
-        usual_kg=usual_kg,
-        drawing=drawings.fish_svg(house.guide, one),
-        pieces=house.guide.pieces,
+        ask=ask,
+        planned=planned,
+        query=request.query_params,
+        usual=format_length(one.longest_cm / 200, system, 0),
+        drawing=drawings.fish_svg(guide, one),
+        pieces=guide.pieces,
+        schools=guide.schools,
+        tools=guide.tools,
+        states=STATES,
+        slot_name=lambda slot: plan.call(
+            guide.pieces[slot.partition(".")[0]].name, slot.partition(".")[2]
+        ),
+        lookalikes=[
+            k for k in guide.lookalikes.values() if key in {c.species for c in k.candidates}
+        ],
     )
+
+
+def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dict[str, str]]:
+    """The plan that the address asks for; what cannot be read is said, and left at its usual."""
+    query, problems = request.query_params, {}
+    length_m, kg = one.longest_cm / 200, None
+    for name in ("length", "weight"):
+        text = query.get(name, "")[:60].strip()
+        if not text:
+            continue
+        try:
+            if name == "length":
+                length_m = parse_length_m(text, system)
+            else:
+                kg = parse_mass_kg(text, system)
+        except BadInput as error:
+            problems[name] = str(error)
+    ways = {
+        name.removeprefix("way."): value
+        for name, value in query.items()
+        if name.startswith("way.") and value
+    }
+    tools = query.getlist("tool")
+    return AskPlan(
+        one.key,
+        length_m,
+        "fork" if query.get("length_type", one.length_type) == "fork" else "total",
+        kg,
+        query.get("purpose", "freezer"),
+        query.get("state", "whole"),
+        "off" if query.get("skin") == "off" else "on",
+        ways,
+        frozenset(tools) if tools else None,
+    ), problems
+
+
+def _catalogue(request: Request, what: str) -> Response:
+    guide = house_of(request).guide
+    return page(request, "catalogue.html", _latest(request), here="guide", what=what, guide=guide)
+
+
+def _by_name(one: Species) -> str:
+    return one.name.lower()
 
 
 def _latest(request: Request) -> trips.TripView | None:

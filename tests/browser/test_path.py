@@ -34,6 +34,7 @@ class PathTest(BrowserTest):
         self.seen(page)
         # deck: three touches and a number
         page.get_by_text("More …").click()
+        page.get_by_label("Find a fish").fill("lythe")
         page.locator("label", has_text="Pollack").click()
         page.get_by_label("Length, cm").click()
         for digit in "68":

@@ -30,6 +30,10 @@ document.addEventListener("alpine:init", () => {
       this.$refs.weight.value = got.shown;
       this.$refs.method.value = "scale";
     },
+    narrow(event) {
+      const wanted = event.target.value.trim().toLowerCase();
+      for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = !one.dataset.names.includes(wanted);
+    },
     species() { return this.$root.querySelector("input[name=species]:checked"); },
     kind() { return this.$root.querySelector("#length_type").value || this.species()?.dataset.lengthType; },
     chose() {
