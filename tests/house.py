@@ -47,7 +47,14 @@ class HouseTest(unittest.TestCase):
         store = Store.open(self.folder / "lepidos.sqlite")
         self.addCleanup(store.close)
         self.house = House(
-            store, load_guide(), self.clock, IdMaker(rng), rng, self.scale, self.printer, "UTC"
+            store,
+            load_guide().copy(),
+            self.clock,
+            IdMaker(rng),
+            rng,
+            self.scale,
+            self.printer,
+            "UTC",
         )
         self._keys = itertools.count(1)
 

@@ -155,6 +155,27 @@ class CalcTest(unittest.TestCase):
             clock = self.run_json("histamine", str(path), "--warmest-c", "29")
         self.assertEqual((clock["chill_within_hours"], clock["hours_left"]), (6.0, 8.0 - 24.0))
 
+    def test_plan_gives_steps_with_reasons_and_pieces_with_grams(self) -> None:
+        found = self.run_json(
+            "plan", "--species", "summer flounder", "--length-cm", "45", "--purpose", "raw",
+            "--school", "flat:whole", "--tool", "fillet_knife",
+        )  # fmt: skip
+        self.assertEqual(found["species"], "summer_flounder")
+        self.assertIn("fillet.A", found["pieces"])
+        whole = next(s for s in found["steps"] if s["key"] == "whole_side")
+        self.assertTrue(whole["why"] and whole["tool"] and whole["cut"])
+        self.assertEqual(
+            next(c["because"] for c in found["choices"] if c["school"] == "flat"), "your way"
+        )
+        for wrong in (
+            ["--state", "boiled"],
+            ["--purpose", "art"],
+            ["--tool", "chainsaw"],
+            ["--school", "hat:on"],
+        ):
+            with self.assertRaises(ValueError):
+                self.run_json("plan", "--species", "cod", "--length-cm", "70", *wrong)
+
     def test_bench_proves_a_small_table_and_improves_a_large_one(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "table.json"

@@ -3,7 +3,7 @@
 import difflib
 import tomllib
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -68,6 +68,83 @@ class Guide:
     lookalikes: dict[str, LookAlike]
     bodies: dict[str, Body] = field(repr=False)
 
+    def copy(self) -> "Guide":
+        """One that may be added to: what is put into it stays out of this one."""
+        return replace(
+            self, species=dict(self.species), plans=dict(self.plans), bodies=dict(self.bodies)
+        )
+
+    def is_ours(self, kind: str, key: str) -> bool:
+        """Whether the guide that ships with the app has a species or a plan of this key."""
+        return self._file(kind, key).exists()
+
+    def text_of(self, kind: str, key: str) -> str:
+        """The TOML of a species or a plan of ours. Raises Unknown."""
+        path = self._file(kind, key)
+        if not path.exists():
+            raise Unknown(kind, key)
+        return path.read_text("utf-8")
+
+    def put_species(self, key: str, toml: str) -> str:
+        """Take in a species from its TOML; its name. Raises ValueError with what does not hold."""
+        raw = _parse(key, toml)
+        own = raw.get("shape", {})
+        if isinstance(own, dict) and "like" in own:
+            likeness = Likeness(**own)
+            if likeness.like not in self.species:
+                raise ValueError(f"{key}: no fish “{likeness.like}” to draw after")
+            raw["shape"] = reshape(self.species[likeness.like].shape, likeness)
+        one = Species(key=key, **raw)
+        if one.body_plan not in self.plans:
+            raise ValueError(f"{key}: no body plan “{one.body_plan}”")
+        if unknown := set(one.cautions) - set(self.cautions):
+            raise ValueError(f"{key}: unknown cautions {sorted(unknown)}")
+        for other in self.species.values():
+            if other.code == one.code and other.key != key:
+                raise ValueError(
+                    f"{key}: the code {one.code} is that of {other.name}; take another"
+                )
+        self._check_sources(key, one)
+        self.bodies[key] = Body.of(one.shape)
+        self.species[key] = one
+        return one.name
+
+    def put_plan(self, key: str, toml: str) -> str:
+        """Take in a body plan from its TOML; its name. Raises ValueError."""
+        raw = _parse(key, toml)
+        others = {name: plan.model_dump() for name, plan in self.plans.items()}
+        path = Path(f"{key}.toml")
+        plan = BodyPlan(**(_draft(path, raw, others, _read(FOLDER / "steps.toml")) | {"key": key}))
+        _check_plan(path, plan, self.pieces, self.cautions)
+        known = {f"{s.key}:{o}" for s in self.schools.schools for o in s.options}
+        if unknown := set(plan.ways) - known:
+            raise ValueError(f"{key}: no way {sorted(unknown)} among the schools")
+        self._check_sources(key, plan)
+        self.plans[key] = plan
+        return plan.name
+
+    def forget(self, kind: str, key: str) -> None:
+        """Take one out again; ours of that key comes back."""
+        ours = load_guide()
+        if kind == "plan":
+            self.plans.pop(key, None)
+            if key in ours.plans:
+                self.plans[key] = ours.plans[key]
+            return
+        self.species.pop(key, None)
+        self.bodies.pop(key, None)
+        if key in ours.species:
+            self.species[key], self.bodies[key] = ours.species[key], ours.bodies[key]
+
+    def _check_sources(self, key: str, thing: BaseModel) -> None:
+        if missing := set(_sources_in(thing)) - set(self.sources):
+            raise ValueError(f"{key}: no source {sorted(missing)}; “memory” is an honest one")
+
+    @staticmethod
+    def _file(kind: str, key: str) -> Path:
+        folder = "bodyplans" if kind == "plan" else "species"
+        return FOLDER / folder / f"{key}.toml" if key.isidentifier() else FOLDER / "no-such-file"
+
     def one(self, key: str) -> Species:
         """A species by its key. Raises Unknown with suggestions."""
         if key in self.species:
@@ -77,10 +154,12 @@ class Guide:
     def find(self, name: str) -> Species:
         """A species by key, common name, other name or scientific name, in any case."""
         wanted = " ".join(name.replace("_", " ").lower().split())
-        for one in self.species.values():
-            if wanted in self._names(one):
-                return one
-        raise Unknown("species", name, self._near(wanted))
+        fitting = [one for one in self.species.values() if wanted in self._names(one)]
+        if len(fitting) == 1:
+            return fitting[0]
+        # a name that two fish bear somewhere is no answer: it is given back with both
+        near = tuple(one.name for one in fitting) or self._near(wanted)
+        raise Unknown("species", name, near)
 
     def search(self, text: str, most: int = 30) -> list[Species]:
         """Fish by any name in any region, typos forgiven; best first.
@@ -268,6 +347,15 @@ def _read(path: Path) -> dict[str, Any]:
         return tomllib.loads(path.read_text("utf-8"))
     except tomllib.TOMLDecodeError as error:
         raise ValueError(f"{path.name}: {error}") from error
+
+
+def _parse(key: str, toml: str) -> dict[str, Any]:
+    try:
+        raw = tomllib.loads(toml)
+    except tomllib.TOMLDecodeError as error:
+        raise ValueError(f"{key}: {error}") from error
+    raw.pop("key", None)
+    return raw
 
 
 def _check_plan(

@@ -102,7 +102,10 @@ def kind_of(house: House, species: Species) -> str:
 
 
 def _prior_s(house: House, species: Species, kg: float) -> float:
-    return prior_seconds(house.guide.bench.plans[species.body_plan], min(1000.0, max(0.01, kg)))
+    # a body plan of the crew's own takes a round fish's time until its fish have taught better
+    paces = house.guide.bench.plans
+    pace = paces.get(species.body_plan, paces["round"])
+    return prior_seconds(pace, min(1000.0, max(0.01, kg)))
 
 
 class _Table:

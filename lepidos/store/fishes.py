@@ -226,6 +226,11 @@ def species_totals() -> list[tuple[str, int, float, float]]:
     return list(rows.tuples())
 
 
+def any_of(species: str) -> bool:
+    """Whether the file has a fish of a species."""
+    return Fish.select().where(Fish.species == species).exists()
+
+
 def count() -> int:
     """Every fish in the file, withdrawn ones included."""
     return Fish.select().count()

@@ -193,6 +193,18 @@ class RuleCardRow(Row):
         table_name = "rule_card"
 
 
+class OwnGuide(Row):
+    """A species or a body plan of the crew's own, as TOML."""
+
+    kind = TextField()
+    key = TextField()
+    toml = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "own_guide"
+
+
 class Weighing(Row):
     """A part of a fish on the scale [kg]."""
 
@@ -324,5 +336,5 @@ class BagNow(Model):
 MODELS = [
     Trip, Person, Party, Fish, Measurement, Fact, Weighing, Undo, Entry, FishNow,
     Bag, Portion, Place, Move, BagNow,
-    Reading, Look, IceNote, Board, Hold, RuleCardRow,
+    Reading, Look, IceNote, Board, Hold, RuleCardRow, OwnGuide,
 ]  # fmt: skip

@@ -21,6 +21,7 @@ from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
 from lepidos.stations.house import House
+from lepidos.stations.ownguide import take_in
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web import (
@@ -35,9 +36,11 @@ from lepidos.web import (
     live,
     logs,
     lookalike,
+    ownguide,
     pack,
     rules,
     table,
+    tableplan,
     trips,
     yieldbook,
 )  # fmt: skip
@@ -53,8 +56,8 @@ Errors are problem documents after RFC 9457."""
 
 
 STATIONS = (
-    common, live, trips, deck, card, rules, bench, table, pack, freezer, yieldbook,
-    guide, lookalike, bench_devices, v1, api_deck,
+    common, live, trips, deck, card, rules, bench, tableplan, table, pack, freezer, yieldbook,
+    ownguide, guide, lookalike, bench_devices, v1, api_deck,
 )  # fmt: skip
 
 
@@ -69,9 +72,9 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
 def make_house(settings: Settings) -> House:
     """Open the data file and put everything in its place. Close with `house.store.close()`."""
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
-    return House(
+    house = House(
         store=Store.open(settings.data_file),
-        guide=load_guide(),
+        guide=load_guide().copy(),
         clock=clock_of(settings),
         ids=IdMaker(rng),
         rng=rng,
@@ -80,6 +83,9 @@ def make_house(settings: Settings) -> House:
         timezone=settings.zone_name,
         link_base=settings.link_base,
     )
+    for problem in take_in(house):
+        structlog.get_logger().warning("own guide", problem=problem)
+    return house
 
 
 def make_app(settings: Settings) -> FastAPI:

@@ -7,13 +7,15 @@ from weakref import WeakKeyDictionary
 from markupsafe import Markup, escape
 
 from lepidos.core.anatomy import Body, zone_polygon
-from lepidos.core.bodyplan import Cut
+from lepidos.core.bodyplan import Cut, Step
 from lepidos.core.cutting import Slot
+from lepidos.core.section import section
 from lepidos.core.species import Species
 from lepidos.core.units import IN_M, System, format_length, format_mass, from_c
 from lepidos.exchange import qr, svg
 from lepidos.guide.library import Guide
 from lepidos.stations.cold import Cold
+from lepidos.stations.guide import Planned
 from lepidos.stations.pack import PackView
 from lepidos.stations.table import TableView
 from lepidos.stations.yieldbook import BookRow
@@ -112,6 +114,74 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         tuple(zones),
         _cut_path(guide, species, cut) if cut else "",
         key,
+    )
+
+
+@dataclass(frozen=True)
+class PlanDrawing:
+    """A fish with the zones of its pieces, one step's cut, and where its section is taken."""
+
+    view_box: str
+    flip: str
+    fish: Markup
+    bones: Markup
+    zones: tuple[tuple[str, str, bool], ...]
+    captions: tuple[tuple[str, float, float], ...]
+    cut: str
+    at: str
+
+
+def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: float) -> PlanDrawing:
+    """The drawing of a plan: the step's zone strong, its cut as the blade's path."""
+    species = planned.species
+    body, plan = guide.body_of(species), guide.plan_of(species)
+    zones, captions = [], []
+    for piece in planned.cut.pieces:
+        if not piece.zone:
+            continue
+        zone = plan.zone(piece.zone)
+        strong = step is not None and step.zone == zone.key
+        zones.append((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), strong))
+        x, y = svg.place(body, zone.caption)
+        captions.append((zone.name, svg.UNIT - x if species.shape.faces == "right" else x, y))
+    cut = next((c for c in plan.cuts if step is not None and c.key == step.cut), None)
+    frame, fish = _drawn(guide, species.key, True)
+    return PlanDrawing(
+        frame.view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        tuple(zones),
+        tuple(captions),
+        _cut_path(guide, species, cut) if cut else "",
+        svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
+    )
+
+
+def section_svg(guide: Guide, species: Species, station: float) -> Markup:
+    """The section of a fish, a millimetre of drawing to a thousandth of its length."""
+    found = section(guide.body_of(species), guide.plan_of(species), station)
+    half, tall = found.width / 2 * 1.14 * svg.UNIT, found.depth / 2 * 1.06 * svg.UNIT
+    parts = [
+        f'<path class="skin skin-{species.shape.skin}" d="{svg.path_of(found.outline, True)}"/>'
+    ]
+    if found.cavity:
+        parts.append(f'<path class="cavity" d="{svg.path_of(found.cavity, True)}"/>')
+    parts += [f'<path class="rib" d="{svg.path_of(bone)}"/>' for bone in found.bones]
+    if found.pin_bones:
+        parts.append(f'<path class="pins" d="{svg.path_of(found.pin_bones)}"/>')
+    x, y = found.spine
+    parts.append(
+        f'<circle class="vertebra" cx="{x * svg.UNIT:.1f}" cy="{-y * svg.UNIT:.1f}" '
+        f'r="{found.spine_radius * svg.UNIT:.1f}"/>'
+        f'<path class="cut-edge" d="{svg.path_of(found.blade)}"/>'
+        f'<path class="cut" d="{svg.path_of(found.blade)}"/>'
+    )
+    box = f"{-half:.1f} {-tall:.1f} {2 * half:.1f} {2 * tall:.1f}"
+    label = f"Section of {escape(species.name)}: bones, and the blade's way down one side"
+    return Markup(  # noqa: S704 - made of numbers and class names only
+        f'<svg class="section" viewBox="{box}" role="img" aria-label="{label}">'
+        f"{''.join(parts)}</svg>"
     )
 
 

@@ -1,13 +1,16 @@
 """Guide: the fish that Lepidos knows, each value with its source; a plan for any of them."""
 
+from urllib.parse import urlencode
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.species import Species
 from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
+from lepidos.guide.library import Guide
 from lepidos.stations import trips
-from lepidos.stations.guide import STATES, AskPlan, plan_fish
+from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish
 from lepidos.web import drawings
 from lepidos.web.forms import system_of
 from lepidos.web.render import house_of, page
@@ -70,14 +73,11 @@ def show_species(request: Request, key: str) -> Response:
     guide = house.guide
     one = guide.one(key)
     plan = guide.plan_of(one)
-    ask, problems = _asked(request, one, system)
-    try:
-        planned = plan_fish(guide, ask)
-    except (BadInput, OutOfRange) as error:
-        problems["plan"] = str(error)
-        ask = AskPlan(one.key, one.longest_cm / 200)
-        planned = plan_fish(guide, ask)
+    planned, ask, problems = asked_plan(request, guide, one, system)
     request.state.problems = problems
+    station = _station(request)
+    shown = request.query_params.get("step", "")
+    step = next((s for s in planned.cut.steps if s.key == shown), None)
     return page(
         request,
         "species.html",
@@ -89,7 +89,11 @@ def show_species(request: Request, key: str) -> Response:
         planned=planned,
         query=request.query_params,
         usual=format_length(one.longest_cm / 200, system, 0),
-        drawing=drawings.fish_svg(guide, one),
+        step=step,
+        station=station,
+        drawing=drawings.plan_drawing(guide, planned, step, station),
+        section=drawings.section_svg(guide, one, station),
+        link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
         pieces=guide.pieces,
         schools=guide.schools,
         tools=guide.tools,
@@ -101,6 +105,19 @@ def show_species(request: Request, key: str) -> Response:
             k for k in guide.lookalikes.values() if key in {c.species for c in k.candidates}
         ],
     )
+
+
+def asked_plan(
+    request: Request, guide: Guide, one: Species, system: System
+) -> tuple[Planned, AskPlan, dict[str, str]]:
+    """The plan that an address asks for, and what could not be read of it, by field."""
+    ask, problems = _asked(request, one, system)
+    try:
+        return plan_fish(guide, ask), ask, problems
+    except (BadInput, OutOfRange) as error:
+        problems["plan"] = str(error)
+        usual = AskPlan(one.key, one.longest_cm / 200)
+        return plan_fish(guide, usual), usual, problems
 
 
 def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dict[str, str]]:
@@ -135,6 +152,16 @@ def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dic
         ways,
         frozenset(tools) if tools else None,
     ), problems
+
+
+def _station(request: Request) -> float:
+    """Where the section is taken, as hundredths of a station; over the ribs unless asked."""
+    text = request.query_params.get("at", "")
+    return min(2.9, max(0.3, int(text) / 100)) if text.isascii() and text.isdecimal() else 1.5
+
+
+def _without(request: Request, name: str) -> list[tuple[str, str]]:
+    return [(k, v) for k, v in request.query_params.multi_items() if k != name]
 
 
 def _catalogue(request: Request, what: str) -> Response:

@@ -25,6 +25,13 @@ class LookUpTest(unittest.TestCase):
             self.assertEqual(GUIDE.find(name).key, "pollack")
         self.assertEqual(GUIDE.find("european_perch").key, "european_perch")
 
+    def test_a_name_that_two_fish_bear_is_given_back_with_both(self) -> None:
+        with self.assertRaises(Unknown) as caught:
+            GUIDE.find("fluke")
+        self.assertEqual(
+            set(caught.exception.suggestions), {"European flounder", "summer flounder"}
+        )
+
     def test_a_miss_never_becomes_the_nearest(self) -> None:
         with self.assertRaises(Unknown) as caught:
             GUIDE.find("mackrel")

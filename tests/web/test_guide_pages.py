@@ -1,0 +1,166 @@
+"""The guide over HTTP: search, plans, cards, the whole table, and the crew's own fish."""
+
+import io
+import re
+
+import pypdf
+
+from lepidos.guide.library import load_guide
+from tests.web.client import HOST, WebTest
+
+
+class GuideTest(WebTest):
+    def text(self, path: str) -> str:
+        answer = self.client.get(path)
+        self.assertEqual(answer.status_code, 200, answer.text[-400:])
+        return answer.text
+
+    def own(self, key: str, toml: str, kind: str = "species"):
+        return self.form("/guide/own", kind=kind, own_key=key, toml=toml)
+
+
+class PagesTest(GuideTest):
+    def test_browse_search_and_the_catalogues(self) -> None:
+        self.assertIn("94 fish, every figure with its source", self.text("/guide"))
+        found = self.text("/guide?q=haliut")
+        self.assertIn("Pacific halibut", found)
+        self.assertNotIn("Mackerel", found)
+        self.assertIn("No fish of that name", self.text("/guide?q=zzzz"))
+        for path, words in (("pieces", "thickest, mildest meat"), ("tools", "Sharpen when it stops gliding"),
+                            ("schools", "Pin bones?"), ("cautions", "A doctor decides")):  # fmt: skip
+            self.assertIn(words, self.text(f"/guide/{path}"))
+        self.assertEqual(self.client.get("/guide/mermaid").status_code, 404)
+
+    def test_every_fish_has_its_page(self) -> None:
+        for key in self.house.guide.species:
+            with self.subTest(species=key):
+                page = self.text(f"/guide/{key}")
+                self.assertIn("Pieces to expect", page)
+                self.assertNotRegex(page.lower(), r"\b(safe|legal)\b")
+
+    def test_a_plan_follows_what_is_asked(self) -> None:
+        page = self.text(
+            "/guide/summer_flounder?length=36&purpose=raw&way.flat=whole&step=whole_side&at=180"
+        )
+        for words in (
+            "Better whole",
+            "your way",
+            "for this purpose (raw)",
+            "Never wet it",
+            'aria-current="step"',
+        ):
+            self.assertIn(words, page)
+        wrong = self.text("/guide/cod?length=long&weight=9000&purpose=sculpture")
+        self.assertRegex(wrong, r'id="problem-length"')
+        self.assertRegex(wrong, r'id="problem-plan"')
+        self.assertIn("no way of this", self.text("/guide/cod?way.head=half"))
+        self.assertIn(
+            "instead of the tweezers",
+            self.text("/guide/cod?length=110&tool=fillet_knife&tool=pliers"),
+        )
+
+    def test_drawings_stay_small(self) -> None:
+        for key in ("plaice", "mackerel", "lionfish", "white_sturgeon"):
+            drawn = re.findall(r"<svg.*?</svg>", self.text(f"/guide/{key}"), re.S)
+            self.assertLess(max(map(len, drawn)), 40_000)
+
+    def test_the_bench_card_is_one_page_with_the_steps(self) -> None:
+        pdf = self.client.get("/guide/lionfish/card.pdf?length=32")
+        self.assertEqual(pdf.headers["content-type"], "application/pdf")
+        reader = pypdf.PdfReader(io.BytesIO(pdf.content))
+        self.assertEqual(len(reader.pages), 1)
+        text = reader.pages[0].extract_text()
+        self.assertIn("All 18 spines off at the base", text)
+        self.assertIn("Eighteen spines carry venom", text)
+
+    def test_the_whole_table_is_planned_together(self) -> None:
+        trip = self.start_trip()
+        self.assertIn("Nothing waits", self.text(f"{trip}/plan"))
+        for species, cm in (
+            ("greater_weever", "30"),
+            ("lionfish", "30"),
+            ("cod", "70"),
+            ("cod", "80"),
+        ):
+            self.land(trip, species, cm)
+        page = self.text(f"{trip}/plan")
+        self.assertIn("4 fish of 3 kinds", page)
+        self.assertLess(page.index("All that hurts off first"), page.index("Then scales and slime"))
+        self.assertRegex(page, r"<strong>W1</strong>: Spines off first")
+        self.assertRegex(page, r"<strong>C1, C2</strong>: Rinse|C1, C2")
+        reader = pypdf.PdfReader(io.BytesIO(self.client.get(f"{trip}/plan.pdf").content))
+        self.assertEqual(len(reader.pages), 3)
+
+
+class OwnTest(GuideTest):
+    def cod(self, **changes: str) -> str:
+        text = self.text("/guide/text/species/cod.toml")
+        for old, new in {'code = "C"': 'code = "QC"', **changes}.items():
+            self.assertIn(old, text)
+            text = text.replace(old, new, 1)
+        return text
+
+    def test_a_copied_fish_is_landed_planned_and_survives_a_new_start(self) -> None:
+        self.assertEqual(
+            self.own(
+                "harbour_cod", self.cod(**{'name = "cod"': 'name = "harbour cod"'})
+            ).status_code,
+            303,
+        )
+        self.assertIn("Harbour cod", self.text("/guide/harbour_cod"))
+        trip = self.start_trip()
+        self.land(trip, "harbour_cod", "70")
+        self.assertIn("QC1", self.text(f"{trip}/deck"))
+        self.assertNotIn("harbour_cod", load_guide().species)
+
+    def test_it_is_there_after_a_new_start_and_ours_is_never_touched(self) -> None:
+        ours = self.text("/guide/text/species/cod.toml")
+        self.own("cod", ours.replace("mean = 0.43", "mean = 0.40"))
+        self.assertEqual(self.house.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
+        self.assertEqual(load_guide().one("cod").yields.fillet_skin_on.mean, 0.43)
+        self.client.__exit__(None, None, None)
+        self.client.__enter__()
+        self.assertEqual(self.app.state.house.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
+        answer = self.form("/guide/own/species/cod/remove")
+        self.assertEqual(answer.status_code, 303)
+        self.assertEqual(self.app.state.house.guide.one("cod").yields.fillet_skin_on.mean, 0.43)
+
+    def test_what_does_not_hold_is_said_and_nothing_is_kept(self) -> None:
+        cases = [
+            ("harbour_cod", "name = [", "toml"),
+            ("harbour_cod", self.cod(**{"b = 3.08": "b = 9.0"}), "toml"),
+            ("harbour_cod", self.cod(**{'body_plan = "round"': 'body_plan = "cube"'}), "toml"),
+            ("harbour_cod", self.text("/guide/text/species/cod.toml"), "toml"),
+            ("Harbour Cod", self.cod(), "own_key"),
+        ]
+        for key, text, field in cases:
+            with self.subTest(field=field, text=text[:20]):
+                answer = self.own(key, text)
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(f'id="problem-{field}"', answer.text)
+        self.assertIn("Nothing of your own yet", self.text("/guide/own"))
+
+    def test_a_body_plan_of_ones_own(self) -> None:
+        plan = self.text("/guide/text/plan/round.toml").replace(
+            'name = "Round fish"', 'name = "Our way"'
+        )
+        self.assertEqual(self.own("our_way", plan, "plan").status_code, 303)
+        self.own("harbour_cod", self.cod(**{'body_plan = "round"': 'body_plan = "our_way"'}))
+        self.assertIn("our way · lean", self.text("/guide"))
+        self.assertEqual(self.form("/guide/own/plan/our_way/remove").status_code, 409)
+        trip = self.start_trip()
+        self.land(trip, "harbour_cod", "70")
+        self.assertEqual(self.client.get(f"{trip}/table").status_code, 200)
+        self.assertEqual(self.form("/guide/own/species/harbour_cod/remove").status_code, 409)
+
+    def test_a_fish_drawn_after_another(self) -> None:
+        text = self.text("/guide/text/species/haddock.toml").replace('code = "HA"', 'code = "QH"')
+        self.assertEqual(self.own("deep_haddock", text).status_code, 303)
+        self.assertEqual(self.client.get("/guide/text/species/deep_haddock.toml").text, text)
+        upload = self.client.post(
+            "/guide/own", headers={"origin": HOST},
+            data={"key": self.key(), "kind": "species", "own_key": "deep_haddock"},
+            files={"file": ("x.toml", text.replace("depth = 0.21", "depth = 0.25").encode())},
+        )  # fmt: skip
+        self.assertEqual(upload.status_code, 303)
+        self.assertIn("depth = 0.25", self.client.get("/guide/text/species/deep_haddock.toml").text)
