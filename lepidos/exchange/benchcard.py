@@ -77,9 +77,12 @@ def _page(pdf: FPDF, card: BenchCard) -> None:
 
 
 def _cut(pdf: FPDF, text: str, room_mm: float) -> str:
-    while text and pdf.get_string_width(text) > room_mm:
-        text = text[:-2].rstrip() + "…" if not text.endswith("…") else text[:-2].rstrip() + "…"
-    return text
+    """The text, or as much of it as there is room for."""
+    if pdf.get_string_width(text) <= room_mm:
+        return text
+    while text and pdf.get_string_width(f"{text}…") > room_mm:
+        text = text[:-1].rstrip()
+    return f"{text}…"
 
 
 def _draw(pdf: FPDF, card: BenchCard, top: float) -> None:
