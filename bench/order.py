@@ -9,7 +9,8 @@ import sys
 import time
 from random import Random
 
-from lepidos.core.bench import Bench, Cutter, Job
+from lepidos.core.bench import Bench
+from lepidos.core.jobs import Cutter, Job
 
 KINDS = ("slimy", "dark", "white", "white", "white")
 # Minutes to wash and change between board classes (common practice, no source).

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from lepidos.calc.shared import AsJson, calc, show
 from lepidos.core import bench
 from lepidos.core.errors import BadInput
+from lepidos.core.jobs import Cutter, Job
 
 
 class BenchFish(BaseModel):
@@ -50,7 +51,7 @@ def bench_order(
         where = ".".join(str(part) for part in first["loc"])
         raise BadInput(f"{file}: {where}: {first['msg']}") from error
     jobs = [
-        bench.Job(
+        Job(
             fish.key,
             fish.from_min * 60,
             fish.by_min * 60,
@@ -60,7 +61,7 @@ def bench_order(
         )
         for fish in asked.fish
     ]
-    boards = [bench.Cutter(name, last_kind=asked.last_kind) for name in asked.cutters]
+    boards = [Cutter(name, last_kind=asked.last_kind) for name in asked.cutters]
     changes = {}
     for name, minutes in asked.changeover_min.items():
         one, _, other = name.partition(">")

@@ -7,87 +7,24 @@ solved exactly. The caller owns the clock and the generator, so every answer can
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from random import Random
 
 import numpy as np
 from numpy.typing import NDArray
 
 from lepidos.core.errors import BadInput, require
+from lepidos.core.jobs import EXACT, Cutter, Job, Order, Sequences, Turn
 
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
 # How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
 # of these is taken (values from the usual range of the literature, memory).
 LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 
-EXACT = "exact"  # how an order was found whose lateness and finish are both the least
-
-Sequences = tuple[tuple[int, ...], ...]
 State = tuple[float, int, float]  # free from when [s], kind cut last, lateness so far
 Floats = NDArray[np.float64]
 Indices = NDArray[np.intp]
 Urgency = Callable[[int, Indices, float, int], Floats]  # of jobs at a board, now, after a kind
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
-
-
-@dataclass(frozen=True)
-class Job:
-    """A fish to cut: from when, by when [s], what a late second weighs, its board class.
-
-    `seconds` is the cutting time at each cutter's board, one figure a cutter.
-    """
-
-    key: str
-    release_s: float
-    deadline_s: float
-    weight: float
-    kind: str
-    seconds: tuple[float, ...]
-
-
-@dataclass(frozen=True)
-class Cutter:
-    """A board: free from when [s], what was cut on it last, breaks as (start, end) [s].
-
-    `holding` are the fish that stay first at this board, in this order: in hand, or put there.
-    """
-
-    name: str
-    free_s: float = 0.0
-    last_kind: str = ""
-    breaks: tuple[tuple[float, float], ...] = ()
-    holding: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class Turn:
-    """One fish at one board [s]."""
-
-    key: str
-    cutter: str
-    start_s: float
-    end_s: float
-    late_s: float
-
-
-@dataclass(frozen=True)
-class Order:
-    """An order of work: who cuts what when, its weighted lateness and finish, and what it is.
-
-    `proven` says that no order has less weighted lateness; otherwise it is the best found.
-    """
-
-    sequences: Sequences
-    turns: tuple[Turn, ...] = field(repr=False)
-    lateness: float
-    clear_s: float
-    proven: bool
-    how: str
-
-    @property
-    def cost(self) -> tuple[float, float]:
-        """Weighted lateness first, then the finish."""
-        return self.lateness, self.clear_s
 
 
 class Bench:

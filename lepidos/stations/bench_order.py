@@ -5,8 +5,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from lepidos.core.bench import Bench, Cutter, Job, Order, Turn
+from lepidos.core.bench import Bench
 from lepidos.core.deadline import Deadline, deadline
+from lepidos.core.jobs import Cutter, Job, Order, Turn
 from lepidos.core.pace import Cut, Pace, learn, prior_seconds
 from lepidos.core.species import Species
 from lepidos.stations.cold import ColdNow, cold_of_trip

@@ -13,7 +13,8 @@ from dataclasses import dataclass, replace
 from multiprocessing.sharedctypes import Synchronized
 from random import Random
 
-from lepidos.core.bench import EXACT, Bench, Order
+from lepidos.core.bench import Bench
+from lepidos.core.jobs import EXACT, Order
 
 AT_ONCE = 6  # fish that are solved exactly while the page waits: milliseconds
 BETTER_BY = 0.01  # part of the lateness that a new order must save to replace the one in force

@@ -8,8 +8,9 @@ from random import Random
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.bench import Bench, Cutter, Job, Order
+from lepidos.core.bench import Bench
 from lepidos.core.errors import BadInput, OutOfRange
+from lepidos.core.jobs import Cutter, Job, Order
 
 KINDS = ("dark", "white")
 CHANGE = {("dark", "white"): 240.0, ("white", "dark"): 120.0}

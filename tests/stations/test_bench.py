@@ -6,8 +6,9 @@ import unittest
 from concurrent.futures import Executor, Future
 from datetime import timedelta
 
-from lepidos.core.bench import Bench, Cutter, Job
+from lepidos.core.bench import Bench
 from lepidos.core.errors import Refused, Unknown
+from lepidos.core.jobs import Cutter, Job
 from lepidos.stations import bench, card, deck, rules, table, trips
 from lepidos.stations.bench_order import BenchOrder
 from lepidos.stations.bench_search import OrderSearch, look
