@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from lepidos.core.bodyplan import BodyPlan, Step
 from lepidos.core.catch import weight_from_length
 from lepidos.core.cutting import (
     WHOLE,
@@ -98,6 +99,11 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
         ask.count,
     )
+
+
+def techniques(plan: BodyPlan) -> tuple[Step, ...]:
+    """The steps of a body plan that can be shown on a drawing, those of every school, in order."""
+    return tuple(step for step in plan.steps if step.cut or step.zone)
 
 
 def _tool(guide: Guide, named: str, to_hand: frozenset[str] | None) -> StepTool:

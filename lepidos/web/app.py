@@ -1,6 +1,7 @@
 """The application: settings in, a running house of stations out."""
 
 import secrets
+import threading
 import time
 from collections.abc import AsyncIterator, Callable
 from contextlib import asynccontextmanager
@@ -30,6 +31,7 @@ from lepidos.web import (
     card,
     common,
     deck,
+    drawings,
     errors,
     freezer,
     guide,
@@ -100,6 +102,7 @@ def make_app(settings: Settings) -> FastAPI:
             house = replace(house, search=start_search(settings.search_seconds))
             house.search.on_news = house.changes.tell
         app.state.house = house
+        threading.Thread(target=drawings.draw_ahead, args=(house.guide,), daemon=True).start()
         log.info("started", data_file=str(settings.data_file), version=__version__)
         try:
             yield

@@ -1,6 +1,8 @@
 """View models of the drawings: the core's geometry placed on a page."""
 
 import math
+import time
+from contextlib import suppress
 from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
@@ -45,6 +47,14 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
         parts.append(f'<g id="fish-{key}">{_drawn(guide, key, True)[1]}</g>')
     inside = f"<defs>{''.join(parts)}</defs>"
     return Markup(f'<svg class="visually-hidden" aria-hidden="true">{inside}</svg>')  # noqa: S704
+
+
+def draw_ahead(guide: Guide) -> None:
+    """Draw every species while nobody waits, so that the guide's first page opens at once."""
+    for key in tuple(guide.species):
+        with suppress(KeyError):  # a species of the user's own may have gone meanwhile
+            _drawn(guide, key, True)
+        time.sleep(0.01)  # leaves the interpreter to whoever asks for a page
 
 
 def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:
@@ -155,6 +165,26 @@ def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: flo
         tuple(captions),
         _cut_path(guide, species, cut) if cut else "",
         svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
+    )
+
+
+def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
+    """One step alone on a fish: its zone, and its cut as the blade's path."""
+    body, plan = guide.body_of(species), guide.plan_of(species)
+    zone = next((z for z in plan.zones if z.key == step.zone), None)
+    cut = next((c for c in plan.cuts if c.key == step.cut), None)
+    frame, fish = _drawn(guide, species.key, False)
+    return PlanDrawing(
+        frame.view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        ((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), True),)
+        if zone
+        else (),
+        (),
+        _cut_path(guide, species, cut) if cut else "",
+        "",
     )
 
 

@@ -10,7 +10,7 @@ from lepidos.core.species import Species
 from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
 from lepidos.stations import trips
-from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish
+from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish, techniques
 from lepidos.web import drawings
 from lepidos.web.forms import system_of
 from lepidos.web.render import house_of, page
@@ -64,6 +64,33 @@ def list_schools(request: Request) -> Response:
 def list_cautions(request: Request) -> Response:
     """Every caution, and who decides."""
     return _catalogue(request, "cautions")
+
+
+@router.get("/guide/techniques")
+def list_techniques(request: Request) -> Response:
+    """Every way of the knife for one family of fish, each drawn on a fish that is cut so."""
+    guide = house_of(request).guide
+    fish: dict[str, list[Species]] = {}
+    for one in sorted(guide.species.values(), key=_by_name):
+        fish.setdefault(one.body_plan, []).append(one)
+    asked = request.query_params.get("family", "")
+    family = asked if asked in fish else max(fish, key=lambda key: len(fish[key]))
+    typical = fish[family][0]
+    return page(
+        request,
+        "techniques.html",
+        _latest(request),
+        here="guide",
+        guide=guide,
+        families=[guide.plans[key] for key in sorted(fish)],
+        family=family,
+        fish=fish[family],
+        typical=typical,
+        shown=[
+            (step, drawings.step_drawing(guide, typical, step))
+            for step in techniques(guide.plans[family])
+        ],
+    )
 
 
 @router.get("/guide/{key}")

@@ -162,7 +162,7 @@ class DemoTest(BrowserTest):
                              "/rules", rule, "/which-fish", "/which-fish/snappers?a=patch.anchor",
                              f"{trip}/table", fish, f"{trip}/pack", piece, f"{trip}/freezer",
                              f"{trip}/yieldbook", f"{trip}/import", "/guide", "/guide/greater_weever",
-                             "/guide?q=snaper", "/guide/tools", "/guide/own", "/guide/own/write", f"{trip}/plan",
+                             "/guide?q=snaper", "/guide/tools", "/guide/techniques", "/guide/own", "/guide/own/write", f"{trip}/plan",
                              "/trips", "/devices", "/health", "/nowhere"):  # fmt: skip
                     with self.subTest(path=path, theme=theme, size=size["width"]):
                         page.goto(str(path))

@@ -4,6 +4,7 @@ import io
 import re
 
 import pypdf
+from markupsafe import escape
 
 from lepidos.guide.library import load_guide
 from tests.web.client import HOST, WebTest
@@ -30,6 +31,20 @@ class PagesTest(GuideTest):
                             ("schools", "Pin bones?"), ("cautions", "A doctor decides")):  # fmt: skip
             self.assertIn(words, self.text(f"/guide/{path}"))
         self.assertEqual(self.client.get("/guide/mermaid").status_code, 404)
+
+    def test_techniques_are_drawn_for_every_family(self) -> None:
+        guide = self.house.guide
+        for key, plan in guide.plans.items():
+            page = self.text(f"/guide/techniques?family={key}")
+            cuts = [step for step in plan.steps if step.cut]
+            with self.subTest(family=key):
+                self.assertTrue(cuts)
+                for step in cuts:
+                    self.assertIn(escape(step.title), page)
+                self.assertGreaterEqual(page.count('class="cut"'), len(cuts))
+        self.assertIn(
+            '"?family=round" aria-current="page"', self.text("/guide/techniques?family=x")
+        )
 
     def test_every_fish_has_its_page(self) -> None:
         for key in self.house.guide.species:
