@@ -152,9 +152,15 @@ class Guide:
         raise Unknown("species", key, self._near(key))
 
     def find(self, name: str) -> Species:
-        """A species by key, common name, other name or scientific name, in any case."""
+        """A species by key, common name, other name or scientific name, in any case.
+
+        Its own name goes before what another fish is called somewhere: ling is ling, though cobia
+        is called so too.
+        """
         wanted = " ".join(name.replace("_", " ").lower().split())
-        fitting = [one for one in self.species.values() if wanted in self._names(one)]
+        known = self.species.values()
+        fitting = [one for one in known if wanted in _own_names(one)]
+        fitting = fitting or [one for one in known if wanted in self._names(one)]
         if len(fitting) == 1:
             return fitting[0]
         # a name that two fish bear somewhere is no answer: it is given back with both
@@ -203,8 +209,7 @@ class Guide:
 
     @staticmethod
     def _names(one: Species) -> set[str]:
-        names = {one.key.replace("_", " "), one.name, one.plural, one.scientific, *one.other_names}
-        return {name.lower() for name in names}
+        return {*_own_names(one), *(name.lower() for name in one.other_names)}
 
     def _near(self, name: str) -> tuple[str, ...]:
         names = {n: one.name for one in self.species.values() for n in self._names(one)}
@@ -264,6 +269,11 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     return Guide(
         species, plans, pieces, cautions, schools, tools, sources, bench, marks, lookalikes, bodies
     )
+
+
+def _own_names(one: Species) -> set[str]:
+    names = {one.key.replace("_", " "), one.name, one.plural, one.scientific}
+    return {name.lower() for name in names}
 
 
 def _likeness(wanted: str, name: str) -> float:

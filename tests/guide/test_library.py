@@ -25,6 +25,12 @@ class LookUpTest(unittest.TestCase):
             self.assertEqual(GUIDE.find(name).key, "pollack")
         self.assertEqual(GUIDE.find("european_perch").key, "european_perch")
 
+    def test_a_fish_is_found_by_its_own_names_whatever_others_are_called(self) -> None:
+        for one in GUIDE.species.values():
+            for name in (one.key, one.name, one.plural, one.scientific):
+                with self.subTest(name=name):
+                    self.assertEqual(GUIDE.find(name).key, one.key)
+
     def test_a_name_that_two_fish_bear_is_given_back_with_both(self) -> None:
         with self.assertRaises(Unknown) as caught:
             GUIDE.find("fluke")
