@@ -53,6 +53,8 @@ def main(base: str) -> None:
             ("yield-book", f"{trip}/yieldbook", LAPTOP, "day"),
             ("guide", "/guide", LAPTOP, "day"),
             ("species", "/guide/turbot", LAPTOP, "day"),
+            ("techniques", "/guide/techniques?family=flat", LAPTOP, "day"),
+            ("table-plan", f"{trip}/plan", LAPTOP, "day"),
             ("devices", "/devices", LAPTOP, "day"),
         ]
         for name, path, size, theme in views:

@@ -91,6 +91,7 @@ def as_values(planned: Planned) -> dict[str, Any]:
                 "other": d.other,
                 "other_minutes": d.minutes,
                 "other_fillet_factor": d.fillet_factor,
+                "other_tools": [{"tool": new, "instead_of": old} for new, old in d.tools],
             }
             for d in planned.differences
         ],

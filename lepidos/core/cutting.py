@@ -1,6 +1,6 @@
 """The plan for cutting *this* fish: which pieces, in which order, each step with its reason."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -90,7 +90,7 @@ def plan_cut(
     if fish.purpose not in schools.purposes:
         known = ", ".join(schools.purposes)
         raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
-    asked_about = asks_about(plan)
+    asked_about = asks_about(plan, schools)
     by_key = schools.by_key()
     if unknown := set(fish.schools) - set(by_key):
         raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
@@ -128,7 +128,8 @@ def plan_cut(
 
     pieces = tuple(p for p in plan.pieces if sized(p) and ways(p))
     planned = {p.piece for p in pieces}
-    steps = tuple(s for s in plan.steps if holds(s))
+    instead = _instead(by_key, taken)
+    steps = tuple(_with(s, instead) for s in plan.steps if holds(s))
     slots: list[Slot] = []
     for step in steps:
         for piece in step.gives:
@@ -147,9 +148,23 @@ def plan_cut(
     )
 
 
-def asks_about(plan: BodyPlan) -> frozenset[str]:
+def asks_about(plan: BodyPlan, schools: Schools) -> frozenset[str]:
     """The schools whose way makes a difference to a body plan."""
-    return frozenset(way.partition(":")[0] for way in plan.ways)
+    tools = {step.tool for step in plan.steps}
+    changing = (s.key for s in schools.schools for to in s.tools.values() if tools & set(to))
+    return frozenset({*(way.partition(":")[0] for way in plan.ways), *changing})
+
+
+def _instead(schools: Mapping[str, School], taken: Mapping[str, Taken]) -> dict[str, str]:
+    """What the ways taken take up instead of a plan's tools."""
+    found: dict[str, str] = {}
+    for key, way in taken.items():
+        found.update(schools[key].tools.get(way.option, {}))
+    return found
+
+
+def _with(step: Step, instead: Mapping[str, str]) -> Step:
+    return step.model_copy(update={"tool": instead[step.tool]}) if step.tool in instead else step
 
 
 def _factor(
@@ -166,7 +181,10 @@ def _factor(
 
 @dataclass(frozen=True)
 class Difference:
-    """What the other way of a school would change: steps, minutes, and the fillet's factor."""
+    """What the other way of a school would change: steps, minutes, the fillet's factor, tools.
+
+    `tools` are those taken up there, each with the one it replaces here.
+    """
 
     school: School
     taken: Taken
@@ -175,6 +193,7 @@ class Difference:
     left_out: tuple[str, ...]
     minutes: float
     fillet_factor: float
+    tools: tuple[tuple[str, str], ...]
 
 
 def differences(
@@ -205,9 +224,17 @@ def differences(
                 tuple(s.title for s in own.steps if s.key not in others),
                 there.minutes - own.minutes,
                 there.fillet_factor / own.fillet_factor,
+                tuple(dict.fromkeys(_changed(own.steps, there.steps))),
             )
         )
     return tuple(found)
+
+
+def _changed(here: Iterable[Step], there: Iterable[Step]) -> Iterator[tuple[str, str]]:
+    before = {s.key: s.tool for s in here}
+    for step in there:
+        if step.tool != before.get(step.key, step.tool):
+            yield step.tool, before[step.key]
 
 
 def next_slot(plan: CuttingPlan, weighed: AbstractSet[str]) -> Slot | None:

@@ -18,7 +18,8 @@ class SizeRule(Known):
 class School(Known):
     """A question with its two ways, the default, and what makes another one the default.
 
-    `effect` is what an option changes of the fillet's mass, as a part of it.
+    `effect` is what an option changes of the fillet's mass, as a part of it;
+    `tools` by option which tool is taken up instead of the one that a plan names.
     """
 
     key: str
@@ -31,6 +32,7 @@ class School(Known):
     traits: Mapping[str, str] = {}
     sizes: tuple[SizeRule, ...] = ()
     effect: Mapping[str, float] = {}
+    tools: Mapping[str, Mapping[str, str]] = {}
 
     def other(self, option: str) -> str:
         """The way not taken."""

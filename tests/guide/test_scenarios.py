@@ -185,10 +185,23 @@ class SchoolTest(unittest.TestCase):
                     for d in plan.differences:
                         seen.setdefault(d.school.key, set()).update({d.taken.option, d.other})
         for school in GUIDE.schools.schools:
-            if school.key in {"skin", "stiffness", "tail_edge"}:
-                continue  # told of on the page; they change a tool, not a step
+            if school.key == "skin":
+                continue  # asked of every fish by itself; both ways are tested with it
             with self.subTest(school=school.key):
                 self.assertEqual(seen.get(school.key), set(school.options))
+
+    def test_a_stiff_blade_is_taken_up_where_the_crew_wants_it(self) -> None:
+        plan = planned("plaice", 45)
+        stiff = planned("plaice", 45, schools={"stiffness": "stiff"})
+        self.assertIn("flexible knife", {s.tool for s in plan.cut.steps})
+        self.assertNotIn("flexible knife", {s.tool for s in stiff.cut.steps})
+        change = next(d for d in plan.differences if d.school.key == "stiffness")
+        self.assertEqual(change.tools, (("stiff knife", "flexible knife"),))
+
+    def test_a_strong_fish_loses_the_red_edge_of_its_tail(self) -> None:
+        self.assertIn("tail_edge", keys(planned("greater_amberjack", 90)))
+        kept = planned("greater_amberjack", 90, schools={"tail_edge": "keep"})
+        self.assertNotIn("tail_edge", keys(kept))
 
     def test_the_crews_way_comes_before_purpose_size_and_plan(self) -> None:
         plan = planned(
