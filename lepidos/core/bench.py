@@ -20,6 +20,10 @@ MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few 
 # of these is taken (values from the usual range of the literature, memory).
 LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 
+# Annealing starts as hot as this part of a fish's mean lateness and ends at this part of that
+# (tried on random days, see docs/measurements.md).
+HOTTEST, COLDEST = 1.5, 1e-3
+
 State = tuple[float, int, float]  # free from when [s], kind cut last, lateness so far
 Floats = NDArray[np.float64]
 Indices = NDArray[np.intp]
@@ -144,27 +148,34 @@ class Bench:
         late = [_late(p, fix) for p, fix in zip(before, fixed, strict=True)]
         best, best_cost = [list(r) for r in rows], self._total(costs)
         present = best_cost
-        hot = max(60.0, best_cost / max(4, len(self._free)))
+        hot = max(60.0, HOTTEST * best_cost / max(4, len(self._free)))
         heat, turn = hot, 0
         while True:
             if turn % 256 == 0:
                 share = gone() if gone else turn / max(1, rounds)
                 if share >= 1:
                     break
-                heat = hot * 1e-3**share
+                heat = hot * COLDEST**share
             turn += 1
             moved = self._neighbour(rows, fixed, late, rng)
             if moved is None:
                 continue
-            changed = {
-                k: self._cost_from(k, row, first, before[k][first])
-                for k, (row, first) in moved.items()
-            }
+            # how bad a move may be is drawn before it is worked out: most are given up half-way
+            bearable = present - heat * math.log(1.0 - rng.random())
+            changed: dict[int, tuple[float, float]] = {}
+            spent = sum(c[0] for k, c in enumerate(costs) if k not in moved)
+            for k, (row, first) in moved.items():
+                changed[k] = self._cost_from(k, row, first, before[k][first], bearable - spent)
+                spent += changed[k][0]
+                if spent > bearable:
+                    break
+            if spent > bearable:
+                continue
             total = self._total([changed.get(k, c) for k, c in enumerate(costs)])
-            if total <= present or rng.random() < math.exp((present - total) / heat):
-                for k, (row, _) in moved.items():
+            if total <= bearable:
+                for k, (row, first) in moved.items():
                     rows[k], costs[k] = row, changed[k]
-                    before[k] = self._prefixes(k, row)
+                    before[k] = self._prefixes(k, row, before[k][: first + 1])
                     late[k] = _late(before[k], fixed[k])
                 present = total
                 if total < best_cost - 1e-9:
@@ -246,11 +257,11 @@ class Bench:
         start = (self.cutters[k].free_s, self._first[k], 0.0)
         return self._cost_from(k, row, 0, start)
 
-    def _prefixes(self, k: int, row: Sequence[int]) -> list[State]:
-        """How the board stands before each fish of a row, and after the last."""
-        now, kind, late = self.cutters[k].free_s, self._first[k], 0.0
-        states = [(now, kind, late)]
-        for job in row:
+    def _prefixes(self, k: int, row: Sequence[int], known: Sequence[State] = ()) -> list[State]:
+        """How the board stands before each fish of a row, and after the last; the first `known`."""
+        states = list(known) or [(self.cutters[k].free_s, self._first[k], 0.0)]
+        now, kind, late = states[-1]
+        for job in row[len(states) - 1 :]:
             now = self._finish(k, now, kind, job)
             kind = self._kind[job]
             late += self._weight[job] * max(0.0, now - self._deadline[job])
@@ -258,9 +269,12 @@ class Bench:
         return states
 
     def _cost_from(
-        self, k: int, row: Sequence[int], first: int, state: State
+        self, k: int, row: Sequence[int], first: int, state: State, most: float = math.inf
     ) -> tuple[float, float]:
-        """Lateness and finish of a row whose fish before `first` left the board in this state."""
+        """Lateness and finish of a row whose fish before `first` left the board in this state.
+
+        Given up with the lateness so far when that is more than `most`.
+        """
         # `_run` written out: annealing spends nearly all its time here
         now, kind, late = state
         if self.cutters[k].breaks:
@@ -268,6 +282,8 @@ class Bench:
                 now = self._finish(k, now, kind, job)
                 kind = self._kind[job]
                 late += self._weight[job] * max(0.0, now - self._deadline[job])
+                if late > most:
+                    break
             return late, now
         kinds, release, seconds = self._kind, self._release, self._seconds[k]
         deadline, weight, setups = self._deadline, self._weight, self._setup
@@ -280,6 +296,8 @@ class Bench:
             kind = following
             if now > deadline[job]:
                 late += weight[job] * (now - deadline[job])
+                if late > most:
+                    break
         return late, now
 
     @staticmethod
@@ -314,15 +332,15 @@ class Bench:
             other = rows[b].copy()
             one[i], other[j] = other[j], one[i]
             return {a: (one, i), b: (other, j)}
-        one = rows[a].copy()
-        job = one.pop(i)
+        # a few that follow each other go together: it costs no changeover between them
+        block = rows[a][i : i + rng.choice((1, 1, 2, 3))]
+        one = rows[a][:i] + rows[a][i + len(block) :]
         if a == b:
-            j = rng.randrange(fixed[b], ahead)
-            one.insert(j, job)
+            j = rng.randrange(fixed[b], min(ahead, len(one) + 1))
+            one[j:j] = block
             return None if j == i else {a: (one, min(i, j))}
-        other = rows[b].copy()
-        j = rng.randrange(fixed[b], len(other) + 1)
-        other.insert(j, job)
+        j = rng.randrange(fixed[b], len(rows[b]) + 1)
+        other = rows[b][:j] + block + rows[b][j:]
         return {a: (one, i), b: (other, j)}
 
     def _dispatch(self, urgency: Urgency) -> Order:
