@@ -124,33 +124,20 @@ class Body:
         """One fin on the edge it stands on."""
         edge, sign = (self.back_y, 1.0) if fin.on == "back" else (self.belly_y, -1.0)
         start, end = fin.base
-
-        def on_base(t: float) -> Point:
-            x = start + (end - start) * t
-            return x, float(edge(x)) - sign * 0.004
-
-        def outer(t: float, height: float) -> Point:
-            x = start + (end - start) * t
-            return x, float(edge(min(x, self.root))) + sign * height
-
-        ts = np.array([p[0] for p in fin.edge])
-        heights = np.array([p[1] for p in fin.edge])
-        along = np.linspace(0, 1, len(ts))
-        fine = np.linspace(0, 1, 25)
-        rim = [
-            outer(float(t), float(h))
-            for t, h in zip(
-                PchipInterpolator(along, ts)(fine),
-                PchipInterpolator(along, heights)(fine),
-                strict=True,
-            )
-        ]
-        base = [on_base(k / 10) for k in range(11)]
-        lines = []
-        for k in range(1, rays + 1):
-            tip = rim[round(k / (rays + 1) * (len(rim) - 1))]
-            foot = on_base(min(0.96, k / (rays + 1)))
-            lines.append((foot, tip))
+        ts, heights = np.array(fin.edge).T
+        along, fine = np.linspace(0, 1, len(ts)), np.linspace(0, 1, 25)
+        feet = np.minimum(0.96, np.arange(1, rays + 1) / (rays + 1))
+        # all the points that stand on the edge at once: the rim's, the base's, the rays' feet
+        outer = PchipInterpolator(along, ts)(fine)
+        t = np.concatenate([outer, np.arange(11) / 10, feet])
+        x = start + (end - start) * t
+        lift = np.full(len(t), -0.004)
+        lift[:25] = PchipInterpolator(along, heights)(fine)
+        y = edge(x) + sign * lift
+        points = list(zip(x.tolist(), y.tolist(), strict=True))
+        rim, base, feet_at = points[:25], points[25:36], points[36:]
+        tips = (rim[round(k / (rays + 1) * (len(rim) - 1))] for k in range(1, rays + 1))
+        lines = list(zip(feet_at, tips, strict=True))
         return FinDrawing(fin.name, tuple(base + rim[::-1]), tuple(lines), fin.spiny)
 
     def tail(self) -> FinDrawing:
