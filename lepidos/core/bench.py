@@ -22,7 +22,7 @@ LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 
 # Annealing starts as hot as this part of a fish's mean lateness and ends at this part of that
 # (tried on random days, see docs/measurements.md).
-HOTTEST, COLDEST = 1.5, 1e-3
+HOTTEST, COLDEST = 1.0, 1e-3
 
 State = tuple[float, int, float]  # free from when [s], kind cut last, lateness so far
 Floats = NDArray[np.float64]
