@@ -13,7 +13,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lepidos.core.errors import BadInput, require
-from lepidos.core.jobs import EXACT, Cutter, Job, Order, Sequences, Turn
+from lepidos.core.jobs import (
+    EXACT,
+    Cutter,
+    Floats,
+    Integers,
+    Job,
+    Order,
+    Rows,
+    Sequences,
+    Table,
+    Turn,
+)
 
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
 # How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
@@ -23,9 +34,8 @@ LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 # Annealing starts as hot as this part of a fish's mean lateness and ends at this part of that
 # (tried on random days, see docs/measurements.md).
 HOTTEST, COLDEST = 1.0, 1e-3
+MOVES = 2000  # between two looks at the clock: about a millisecond
 
-State = tuple[float, int, float]  # free from when [s], kind cut last, lateness so far
-Floats = NDArray[np.float64]
 Indices = NDArray[np.intp]
 Urgency = Callable[[int, Indices, float, int], Floats]  # of jobs at a board, now, after a kind
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
@@ -114,11 +124,11 @@ class Bench:
 
     def _insert(self, rows: list[list[int]], job: int) -> None:
         """Put one more fish where the whole then costs least."""
-        costs = [self._cost(k, row) for k, row in enumerate(rows)]
+        costs = [self._run(k, row)[:2] for k, row in enumerate(rows)]
         places = []
         for k, row in enumerate(rows):
             for at in range(len(self._held[k]), len(row) + 1):
-                cost = self._cost(k, [*row[:at], job, *row[at:]])
+                cost = self._run(k, [*row[:at], job, *row[at:]])[:2]
                 places.append((self._total([*costs[:k], cost, *costs[k + 1 :]]), k, at))
         _, k, at = min(places)
         rows[k].insert(at, job)
@@ -141,47 +151,46 @@ class Bench:
         """
         if start.how == EXACT or len(self._free) < 2:
             return start
-        rows = [list(s) for s in start.sequences]
-        fixed = [len(h) for h in self._held]
-        before = [self._prefixes(k, row) for k, row in enumerate(rows)]
-        costs = [(p[-1][2], p[-1][0]) for p in before]
-        late = [_late(p, fix) for p, fix in zip(before, fixed, strict=True)]
-        best, best_cost = [list(r) for r in rows], self._total(costs)
-        present = best_cost
-        hot = max(60.0, HOTTEST * best_cost / max(4, len(self._free)))
-        heat, turn = hot, 0
-        while True:
-            if turn % 256 == 0:
-                share = gone() if gone else turn / max(1, rounds)
-                if share >= 1:
-                    break
-                heat = hot * COLDEST**share
-            turn += 1
-            moved = self._neighbour(rows, fixed, late, rng)
-            if moved is None:
-                continue
-            # how bad a move may be is drawn before it is worked out: most are given up half-way
-            bearable = present - heat * math.log(1.0 - rng.random())
-            changed: dict[int, tuple[float, float]] = {}
-            spent = sum(c[0] for k, c in enumerate(costs) if k not in moved)
-            for k, (row, first) in moved.items():
-                changed[k] = self._cost_from(k, row, first, before[k][first], bearable - spent)
-                spent += changed[k][0]
-                if spent > bearable:
-                    break
-            if spent > bearable:
-                continue
-            total = self._total([changed.get(k, c) for k, c in enumerate(costs)])
-            if total <= bearable:
-                for k, (row, first) in moved.items():
-                    rows[k], costs[k] = row, changed[k]
-                    before[k] = self._prefixes(k, row, before[k][: first + 1])
-                    late[k] = _late(before[k], fixed[k])
-                present = total
-                if total < best_cost - 1e-9:
-                    best, best_cost = [list(r) for r in rows], total
-        found = self._order(tuple(tuple(r) for r in best), False, "best found")
+        # not at the top: loading the compiler takes a second, and only a search needs it
+        from lepidos.core.annealing import anneal  # noqa: PLC0415
+
+        table = self.table()
+        rows = Rows(*_padded(start.sequences, len(self.jobs)))
+        best = Rows(rows.fish.copy(), rows.length.copy())
+        least = self._total([self._run(k, row)[:2] for k, row in enumerate(start.sequences)])
+        hot = max(60.0, HOTTEST * least / max(4, len(self._free)))
+        tried = 0
+        while (share := gone() if gone else tried / max(1, rounds)) < 1:
+            moves = MOVES if gone else min(MOVES, rounds - tried)
+            heat = hot * COLDEST**share
+            least = anneal(table, rows, best, least, heat, moves, rng.getrandbits(32))
+            tried += moves
+        sequences = tuple(
+            tuple(int(i) for i in row[:length])
+            for row, length in zip(best.fish, best.length, strict=True)
+        )
+        found = self._order(sequences, False, "best found")
         return found if found.cost < start.cost else start
+
+    def table(self) -> Table:
+        """The jobs and boards as arrays, for the compiled search."""
+        most = max((len(c.breaks) for c in self.cutters), default=0)
+        breaks = np.zeros((len(self.cutters), most, 2))
+        breaks[:, :, 1] = -math.inf
+        for k, cutter in enumerate(self.cutters):
+            breaks[k, : len(cutter.breaks)] = np.reshape(cutter.breaks, (-1, 2))
+        return Table(
+            kind=np.array(self._kind, dtype=np.int64),
+            release=np.array(self._release, dtype=float),
+            deadline=np.array(self._deadline, dtype=float),
+            weight=np.array(self._weight, dtype=float),
+            seconds=np.array(self._seconds, dtype=float),
+            setup=np.array(self._setup, dtype=float),
+            free=np.array([c.free_s for c in self.cutters], dtype=float),
+            first_kind=np.array(self._first, dtype=np.int64),
+            held=np.array([len(h) for h in self._held], dtype=np.int64),
+            breaks=breaks,
+        )
 
     def exact(self) -> Order | None:
         """The proven best of a small table; None when it is too large to prove.
@@ -253,95 +262,10 @@ class Bench:
                 late += self._weight[job] * over
         return late, now, kind
 
-    def _cost(self, k: int, row: Sequence[int]) -> tuple[float, float]:
-        start = (self.cutters[k].free_s, self._first[k], 0.0)
-        return self._cost_from(k, row, 0, start)
-
-    def _prefixes(self, k: int, row: Sequence[int], known: Sequence[State] = ()) -> list[State]:
-        """How the board stands before each fish of a row, and after the last; the first `known`."""
-        states = list(known) or [(self.cutters[k].free_s, self._first[k], 0.0)]
-        now, kind, late = states[-1]
-        for job in row[len(states) - 1 :]:
-            now = self._finish(k, now, kind, job)
-            kind = self._kind[job]
-            late += self._weight[job] * max(0.0, now - self._deadline[job])
-            states.append((now, kind, late))
-        return states
-
-    def _cost_from(
-        self, k: int, row: Sequence[int], first: int, state: State, most: float = math.inf
-    ) -> tuple[float, float]:
-        """Lateness and finish of a row whose fish before `first` left the board in this state.
-
-        Given up with the lateness so far when that is more than `most`.
-        """
-        # `_run` written out: annealing spends nearly all its time here
-        now, kind, late = state
-        if self.cutters[k].breaks:
-            for job in row[first:]:
-                now = self._finish(k, now, kind, job)
-                kind = self._kind[job]
-                late += self._weight[job] * max(0.0, now - self._deadline[job])
-                if late > most:
-                    break
-            return late, now
-        kinds, release, seconds = self._kind, self._release, self._seconds[k]
-        deadline, weight, setups = self._deadline, self._weight, self._setup
-        for job in row[first:]:
-            following = kinds[job]
-            now += setups[kind][following]
-            if now < release[job]:
-                now = release[job]
-            now += seconds[job]
-            kind = following
-            if now > deadline[job]:
-                late += weight[job] * (now - deadline[job])
-                if late > most:
-                    break
-        return late, now
-
     @staticmethod
     def _total(costs: Sequence[tuple[float, float]]) -> float:
         # lateness decides; the finish only breaks ties
         return sum(c[0] for c in costs) + 1e-4 * max(c[1] for c in costs)
-
-    def _neighbour(
-        self, rows: list[list[int]], fixed: list[int], late: list[list[int]], rng: Random
-    ) -> dict[int, tuple[list[int], int]] | None:
-        """Rows after a swap or a move, each with the first place that changed.
-
-        Half of the time it is a late fish that is touched: only those can be bettered.
-        """
-        a = rng.randrange(len(rows))
-        if len(rows[a]) <= fixed[a]:
-            return None
-        pressed = bool(late[a]) and rng.random() < 0.5
-        i = rng.choice(late[a]) if pressed else rng.randrange(fixed[a], len(rows[a]))
-        b = a if rng.random() < 0.5 else rng.randrange(len(rows))
-        ahead = i if pressed and a == b else len(rows[b])  # a late fish goes forward in its row
-        if ahead <= fixed[b]:
-            return None
-        if rng.random() < 0.5:
-            j = rng.randrange(fixed[b], ahead)
-            if (a, i) == (b, j):
-                return None
-            one = rows[a].copy()
-            if a == b:
-                one[i], one[j] = one[j], one[i]
-                return {a: (one, min(i, j))}
-            other = rows[b].copy()
-            one[i], other[j] = other[j], one[i]
-            return {a: (one, i), b: (other, j)}
-        # a few that follow each other go together: it costs no changeover between them
-        block = rows[a][i : i + rng.choice((1, 1, 2, 3))]
-        one = rows[a][:i] + rows[a][i + len(block) :]
-        if a == b:
-            j = rng.randrange(fixed[b], min(ahead, len(one) + 1))
-            one[j:j] = block
-            return None if j == i else {a: (one, min(i, j))}
-        j = rng.randrange(fixed[b], len(rows[b]) + 1)
-        other = rows[b][:j] + block + rows[b][j:]
-        return {a: (one, i), b: (other, j)}
 
     def _dispatch(self, urgency: Urgency) -> Order:
         rows = [list(h) for h in self._held]
@@ -422,9 +346,12 @@ class Bench:
         return total
 
 
-def _late(states: Sequence[State], fixed: int) -> list[int]:
-    """Places in a row, from `fixed` on, whose fish is late."""
-    return [i for i in range(fixed, len(states) - 1) if states[i + 1][2] > states[i][2]]
+def _padded(rows: Sequences, most: int) -> tuple[Integers, Integers]:
+    """Rows of fish as one array, and how many there are in each."""
+    fish = np.zeros((len(rows), most), dtype=np.int64)
+    for k, row in enumerate(rows):
+        fish[k, : len(row)] = row
+    return fish, np.array([len(row) for row in rows], dtype=np.int64)
 
 
 def _keep(labels: Labels, new: tuple[float, float, tuple[int, ...]]) -> None:

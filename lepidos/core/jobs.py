@@ -1,9 +1,15 @@
 """What the order of work is made of: fish to cut, boards, turns at them, and an order of turns."""
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
 
 EXACT = "exact"  # how an order was found whose lateness and finish are both the least
 
+Floats = NDArray[np.float64]
+Integers = NDArray[np.int64]
 Sequences = tuple[tuple[int, ...], ...]  # by board, the fish by their place among the jobs
 
 
@@ -65,3 +71,28 @@ class Order:
     def cost(self) -> tuple[float, float]:
         """Weighted lateness first, then the finish."""
         return self.lateness, self.clear_s
+
+
+class Table(NamedTuple):
+    """The fish and boards of a bench as arrays; n fish, k boards, times in s.
+
+    `breaks` (k, b, 2) is padded with breaks that end before they begin; `setup` is by kind, kind.
+    """
+
+    kind: Integers  # n
+    release: Floats  # n
+    deadline: Floats  # n
+    weight: Floats  # n
+    seconds: Floats  # k, n
+    setup: Floats
+    free: Floats  # k
+    first_kind: Integers  # k
+    held: Integers  # k: how many fish at the start of the row stay where they are
+    breaks: Floats
+
+
+class Rows(NamedTuple):
+    """Who cuts what: `fish[k, :length[k]]` is the row of board k. Changed in place."""
+
+    fish: Integers  # k, n
+    length: Integers  # k

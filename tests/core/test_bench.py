@@ -2,15 +2,19 @@
 
 import itertools
 import unittest
+from contextlib import ExitStack
 from dataclasses import replace
 from random import Random
+from unittest.mock import patch
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from lepidos.core import annealing
 from lepidos.core.bench import Bench
 from lepidos.core.errors import BadInput, OutOfRange
-from lepidos.core.jobs import Cutter, Job, Order
+from lepidos.core.jobs import Cutter, Job, Order, Rows
 
 KINDS = ("dark", "white")
 CHANGE = {("dark", "white"): 240.0, ("white", "dark"): 120.0}
@@ -105,6 +109,34 @@ class RulesTest(unittest.TestCase):
         bench = random_table(3, 20, 2)
         first = bench.dispatch()
         self.assertEqual(bench.improve(first, Random(1), gone=lambda: 1.0), first)
+
+
+class CompiledTest(unittest.TestCase):
+    def test_compiled_and_plain_take_the_same_moves(self) -> None:
+        # numba and numpy draw the same numbers from the same seed
+        bench = random_table(5, 14, 3)
+        first = bench.dispatch()
+        found = []
+        for search in (annealing.anneal, annealing.anneal.py_func):
+            with ExitStack() as plain:
+                for name in ("finish", "_settle", "_put", "_total"):
+                    if search is not annealing.anneal:
+                        written = getattr(annealing, name).py_func
+                        plain.enter_context(patch.object(annealing, name, written))
+                rows = Rows(
+                    np.array([[*row, *[0] * (14 - len(row))] for row in first.sequences]),
+                    np.array([len(row) for row in first.sequences]),
+                )
+                best = Rows(rows.fish.copy(), rows.length.copy())
+                least = search(bench.table(), rows, best, 1e9, 400.0, 3000, 11)
+            found.append((least, best.fish.tolist(), best.length.tolist()))
+        self.assertEqual(found[0][1:], found[1][1:])
+        self.assertAlmostEqual(found[0][0], found[1][0], places=6)
+        late = sum(
+            lateness(bench, k, tuple(row[:n]))
+            for k, (row, n) in enumerate(zip(*found[0][1:], strict=True))
+        )
+        self.assertAlmostEqual(late, found[0][0], delta=1.0)  # the rest is the finish, faded
 
 
 class ExactTest(unittest.TestCase):
