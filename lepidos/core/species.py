@@ -165,3 +165,7 @@ class Species(Known):
     ice_life: Ratio
     keeping: Keeping
     shape: Shape
+
+    def __hash__(self) -> int:
+        # by identity: species are read once, and answers kept for one are looked up often
+        return id(self)

@@ -20,6 +20,7 @@ AT_ONCE = 6  # fish that are solved exactly while the page waits: milliseconds
 BETTER_BY = 0.01  # part of the lateness that a new order must save to replace the one in force
 STAY_S = 60.0  # a crew is not sent about for less than this
 PLAIN_S = 300.0
+LATER_S = 1.0
 
 Rows = dict[str, tuple[str, ...]]
 
@@ -181,14 +182,24 @@ def _holds(old: Order, new: Order, later_s: float | None = STAY_S) -> bool:
 
 
 def look(bench: Bench, start: Order, number: int, seconds: float) -> Order:
-    """Prove a small table, or improve a large one for some seconds; in the worker process."""
+    """Prove a small table, or improve a large one for some seconds; in the worker process.
+
+    It begins a moment later than it could: what changed the table is also shown on every device,
+    and on a small machine the two would slow each other down.
+    """
+    end = time.monotonic() + min(LATER_S, seconds)
+    while time.monotonic() < end and not _is_newer(number):
+        time.sleep(0.05)
     began = time.monotonic()
 
     def gone() -> float:
-        newer = _wanted is not None and _wanted.value != number
-        return 1.0 if newer else (time.monotonic() - began) / seconds
+        return 1.0 if _is_newer(number) else (time.monotonic() - began) / seconds
 
-    if proven := bench.exact():
-        return proven
+    if exact := None if _is_newer(number) else bench.exact():
+        return exact
     start = min(start, bench.dispatch(), key=lambda order: order.cost)
     return bench.improve(start, Random(number), gone=gone)  # noqa: S311 - a search, no secret
+
+
+def _is_newer(number: int) -> bool:
+    return _wanted is not None and _wanted.value != number

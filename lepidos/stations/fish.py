@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import cast
 
 from lepidos.core.catch import round_from_gutted, weight_from_length
@@ -40,12 +41,22 @@ def round_weight(now: FishNow, species: Species, level: float = 0.9) -> RoundWei
     """Weighed whole, else worked back from gutted, else from the length."""
     if now.whole_kg is not None:
         return RoundWeight(now.whole_kg, None)
-    if now.gutted_kg is not None:
-        estimate = round_from_gutted(now.gutted_kg, species, level)
-    else:
-        length_type = cast(LengthType, now.length_type)
-        estimate = weight_from_length(now.length_m, length_type, species, level)
+    length_type = cast(LengthType, now.length_type)
+    estimate = _estimated(now.gutted_kg, now.length_m, length_type, species, level)
     return RoundWeight(estimate.value, estimate)
+
+
+@lru_cache(maxsize=4096)  # a page of sixty fish asks four times for each
+def _estimated(
+    gutted_kg: float | None,
+    length_m: float,
+    length_type: LengthType,
+    species: Species,
+    level: float,
+) -> Estimate:
+    if gutted_kg is not None:
+        return round_from_gutted(gutted_kg, species, level)
+    return weight_from_length(length_m, length_type, species, level)
 
 
 def total_length_m(now: FishNow, species: Species) -> float:
