@@ -1,9 +1,9 @@
 """Partial pooling: a figure learned from guide, crew and cutter, each as far as it goes.
 
 y = μ + β·x + u(group) + e, with μ ~ N(prior), β ~ N(0, slope), u ~ N(0, τ²), e ~ N(0, σ²). Given τ
-and σ the posterior is exact (Lindley & Smith, *J. R. Stat. Soc. B* 34 (1972) 1); τ and σ are integrated
-over a grid, since with few groups plug-in values make the interval too narrow (Gelman et al.,
-*Bayesian Data Analysis*, 3rd ed., ch. 5, memory).
+and σ the posterior is exact (Lindley & Smith, *J. R. Stat. Soc. B* 34 (1972) 1); τ and σ are
+integrated over a grid, since with few groups plug-in values make the interval too narrow (Gelman
+et al., *Bayesian Data Analysis*, 3rd ed., ch. 5, memory).
 """
 
 import math

@@ -229,7 +229,7 @@ def _mass(house: House, order: WeighPiece) -> tuple[float, str]:
             raise Refused({"weight": "A weight must be more than nothing"})
         return order.kg, "typed"
     try:
-        kg = house.scale.settled_kg()
+        kg = house.scale.settled().kg
     except DeviceError as error:
         raise Refused({"weight": str(error)}) from error
     if kg < LEAST_KG:

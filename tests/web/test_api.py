@@ -45,7 +45,7 @@ class PathTest(ApiTest):
         self.made(f"/fish/{fish}/steps", {"step": "look"})
         self.assertEqual(self.get(f"/fish/{fish}")["next"], "gut")
         self.client.put("/api/v1/scale/stand-in", json={"load_kg": 0.35})
-        self.house.scale.SETTLE_S = 0.0
+        self.house.scale.rest()
         self.made(f"/fish/{fish}/weighings", {"piece": "gut"})
         side = self.made(
             f"/fish/{fish}/weighings", {"piece": "fillet", "side": "A", "weight_kg": 0.58}
@@ -90,8 +90,8 @@ class PathTest(ApiTest):
         self.assertTrue(usual["low"] < usual["value"] < usual["high"])
 
     def test_the_scale_reads_tares_and_says_when_it_is_gone(self) -> None:
-        self.house.scale.SETTLE_S = 0.0
         self.client.put("/api/v1/scale/stand-in", json={"load_kg": 0.031})
+        self.house.scale.rest()
         self.assertAlmostEqual(self.get("/scale")["kg"], 0.031, delta=0.0011)
         self.assertAlmostEqual(
             self.client.post("/api/v1/scale/tare").json()["tare_kg"], 0.031, delta=0.0011
