@@ -11,7 +11,7 @@ from random import Random
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
-from lepidos.stations import deck, pack, table, trips
+from lepidos.stations import deck, pack, trips, weighing
 from lepidos.stations.house import Done, House
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -79,7 +79,9 @@ class HouseTest(unittest.TestCase):
 
     def weigh(self, fish_id: str, slot: str, kg: float | None) -> Done:
         piece, _, side = slot.partition(".")
-        return table.weigh_piece(self.house, self.key(), table.WeighPiece(fish_id, piece, side, kg))
+        return weighing.weigh_piece(
+            self.house, self.key(), weighing.WeighPiece(fish_id, piece, side, kg)
+        )
 
     def seal(self, weighing_id: str, index: int = 0, **more: object) -> Done:
         marks = more.pop("marks", pack.Marks())

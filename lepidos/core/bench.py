@@ -172,6 +172,13 @@ class Bench:
         found = self._order(sequences, False, "best found")
         return found if found.cost < start.cost else start
 
+    @staticmethod
+    def load_search() -> None:
+        """Load the compiled search, so that the first `improve` has all of its time."""
+        from lepidos.core.annealing import compile_all  # noqa: PLC0415
+
+        compile_all()
+
     def table(self) -> Table:
         """The jobs and boards as arrays, for the compiled search."""
         most = max((len(c.breaks) for c in self.cutters), default=0)

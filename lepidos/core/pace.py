@@ -54,6 +54,27 @@ def prior_seconds(pace: PlanPace, kg: float) -> float:
     return 60 * (pace.base_min + pace.per_kg_min * float(kg ** (2 / 3)))
 
 
+def worked_seconds(started_s: float, ended_s: float, marks: Sequence[tuple[float, bool]]) -> float:
+    """Time at a fish without its pauses [s].
+
+    Args:
+        marks: Times [s] in order, each with whether a pause begins there (else it ends).
+    Example:
+        >>> worked_seconds(0, 600, [(100, True), (160, False)])
+        540.0
+    """
+    worked, since = 0.0, started_s
+    paused = False
+    for at, begins in marks:
+        at = min(ended_s, max(started_s, at))
+        if begins and not paused:
+            worked += at - since
+        elif paused and not begins:
+            since = at
+        paused = begins
+    return float(worked + (0.0 if paused else max(0.0, ended_s - since)))
+
+
 @dataclass(frozen=True)
 class Cut:
     """A finished fish: whose board, which species, time taken and prior [s]."""

@@ -8,7 +8,17 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from lepidos.core.rules import RuleCard
-from lepidos.stations import bench, deck, freezer, handling, pack, rules, table, trips
+from lepidos.stations import (
+    bench,
+    deck,
+    freezer,
+    handling,
+    pack,
+    rules,
+    table,
+    trips,
+    weighing,
+)  # fmt: skip
 from lepidos.stations.house import House
 
 SCENARIO = Path(__file__).parent / "marram_lass.toml"
@@ -109,7 +119,7 @@ class _Player:
         for index, (slot, kg) in enumerate(fish.get("pieces", {}).items()):
             piece, _, side = slot.partition(".")
             at = self._at(begun - timedelta(seconds=25 * index))
-            table.weigh_piece(at, self._key(), table.WeighPiece(fish_id, piece, side, kg))
+            weighing.weigh_piece(at, self._key(), weighing.WeighPiece(fish_id, piece, side, kg))
         if fish.get("finished"):
             after = self._at(begun - timedelta(minutes=6))
             table.close_fish(after, self._key(), table.CloseFish(fish_id))

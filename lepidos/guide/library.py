@@ -19,6 +19,7 @@ from lepidos.core.likeness import Likeness, reshape
 from lepidos.core.lookalike import LookAlike
 from lepidos.core.pace import BenchGuide
 from lepidos.core.schools import Schools
+from lepidos.core.seen import Fates, Sights
 from lepidos.core.species import Known, Shape, Sourced, Species
 
 ALIKE = 78.0  # of 100: names that resemble less are not what was meant (tried on common slips)
@@ -67,6 +68,8 @@ class Guide:
     marks: dict[str, Mark]
     lookalikes: dict[str, LookAlike]
     bodies: dict[str, Body] = field(repr=False)
+    sights: Sights
+    fates: Fates
 
     def copy(self) -> "Guide":
         """One that may be added to: what is put into it stays out of this one."""
@@ -253,9 +256,13 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     looks = _read(folder / "inspection.toml")
     marks = {one["key"]: Mark(**one) for one in looks["marks"]}
     lookalikes = _lookalikes(folder, species)
+    sights, fates = Sights(**_read(folder / "seen.toml")), Fates(**_read(folder / "fates.toml"))
+    _check_session(sights, fates, pieces, cautions)
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
         ("schools.toml", schools),
+        ("seen.toml", sights),
+        ("fates.toml", fates),
         *((f"{key}.toml", one) for key, one in (plans | species | lookalikes).items()),
     ]
     named = [(where, source) for where, thing in guided for source in _sources_in(thing)]
@@ -267,8 +274,21 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         raise ValueError("two species share a code")
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
-        species, plans, pieces, cautions, schools, tools, sources, bench, marks, lookalikes, bodies
-    )
+        species, plans, pieces, cautions, schools, tools, sources, bench, marks, lookalikes, bodies,
+        sights, fates,
+    )  # fmt: skip
+
+
+def _check_session(
+    sights: Sights, fates: Fates, pieces: dict[str, Piece], cautions: dict[str, Caution]
+) -> None:
+    """Pieces and cautions that sights and fates name must exist."""
+    named = {s.gives for s in sights.sights if s.gives} | {p for f in fates.fates for p in f.pieces}
+    if unknown := named - set(pieces):
+        raise ValueError(f"seen.toml or fates.toml: no piece {sorted(unknown)}")
+    care = {s.caution for s in sights.sights if s.caution} | {f.caution for f in fates.fates}
+    if unknown := care - set(cautions):
+        raise ValueError(f"seen.toml or fates.toml: unknown cautions {sorted(unknown)}")
 
 
 def _own_names(one: Species) -> set[str]:

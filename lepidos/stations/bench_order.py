@@ -13,7 +13,7 @@ from lepidos.core.species import Species
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import facts_by_fish, landed, round_weight
 from lepidos.stations.house import House, state_of_file
-from lepidos.store import boards, fishes, trips
+from lepidos.store import boards, entries, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
 
 MOST_BOARDS = 4
@@ -91,6 +91,12 @@ def learned_pace(house: House) -> Pace:
             prior = _prior_s(house, species, round_weight(state, species).kg)
             cuts.append(Cut(names[board_id], species.key, seconds, prior))
     return learn(cuts)
+
+
+def usual_seconds(house: House, species: Species, kg: float, cutter: str) -> float:
+    """Time that such a fish takes this cutter [s]. Called in an open transaction."""
+    pace = house.memo.get(("pace", entries.last_key()), lambda: learned_pace(house))
+    return _prior_s(house, species, kg) * pace.factor(cutter, species.key)
 
 
 def kind_of(house: House, species: Species) -> str:

@@ -188,6 +188,7 @@ def look(bench: Bench, start: Order, number: int, seconds: float) -> Order:
     and on a small machine the two would slow each other down.
     """
     end = time.monotonic() + min(LATER_S, seconds)
+    Bench.load_search()
     while time.monotonic() < end and not _is_newer(number):
         time.sleep(0.05)
     began = time.monotonic()

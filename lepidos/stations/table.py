@@ -4,11 +4,14 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from lepidos.core.bodyplan import Step
-from lepidos.core.cutting import CuttingPlan, Slot, next_slot, plan_cut, present_step
-from lepidos.core.errors import Refused, Unknown
+from lepidos.core.cutting import CuttingPlan, Slot, plan_cut, progress
+from lepidos.core.errors import Refused
 from lepidos.core.estimate import Estimate
+from lepidos.core.forecast import Learned
+from lepidos.core.seen import Consequences, WholeUse
+from lepidos.core.sides import Total, total_of
 from lepidos.core.species import Species
-from lepidos.core.units import System, format_mass, format_range
+from lepidos.core.units import System
 from lepidos.core.yields import (
     Balance,
     Part,
@@ -19,18 +22,15 @@ from lepidos.core.yields import (
     fillet_yield,
 )
 from lepidos.devices.scale import DeviceError, Reading
+from lepidos.stations import fates, forecasts, questions, seen, session
+from lepidos.stations.bench_order import usual_seconds
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.rules import cutting_notes
 from lepidos.stations.trips import TripView, view_in_transaction
-from lepidos.store import fishes
-from lepidos.store.models import Fish, FishNow, Weighing
-
-# The pan holds nothing worth a line in the book below this (practice).
-LEAST_KG = 0.002
-# A piece further outside its 80 % interval than this factor is asked about (practice).
-ASK_BEYOND = 1.5
+from lepidos.store import boards, fishes, sessions
+from lepidos.store.models import Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)
@@ -58,12 +58,25 @@ class TableView:
     next: Slot | None
     expected: dict[str, Estimate]
     expected_fillet: Estimate
+    fillet_now: Total | None
+    forecast: Forecast | None
+    held: forecasts.Held
+    learned: Learned
     weighings: tuple[Weighing, ...]
     balance: Balance
     fillet_yield: YieldFigure | None
     fillet_slots: tuple[Slot, ...]
     cold: ColdNow | None
     rule_notes: tuple[str, ...]
+    questions: tuple[questions.Question, ...]
+    seen: tuple[seen.Seen, ...]
+    follows: Consequences
+    destined: tuple[fates.Destined, ...]
+    use: WholeUse
+    time: session.BoardTime | None
+    usual_minutes: float
+    board: session.AtBoard | None
+    others: tuple[session.AtBoard, ...]
 
     @property
     def closed(self) -> bool:
@@ -83,11 +96,11 @@ class TableView:
         )
 
 
-def view_fish(house: House, fish_id: str) -> TableView:
+def view_fish(house: House, fish_id: str, system: System = "metric") -> TableView:
     """One fish at the bench. Raises Unknown."""
     with house.store.reading():
         fish = fishes.get(fish_id)
-        return _view(house, fish, view_in_transaction(house, fish.trip_id))
+        return _view(house, fish, view_in_transaction(house, fish.trip_id), system)
 
 
 def scale_display(house: House) -> Reading | str:
@@ -96,49 +109,6 @@ def scale_display(house: House) -> Reading | str:
         return house.scale.read()
     except DeviceError as error:
         return str(error)
-
-
-@dataclass(frozen=True)
-class WeighPiece:
-    """An order to book a piece. `kg` None means: take it from the scale."""
-
-    fish_id: str
-    piece: str
-    side: str
-    kg: float | None = None
-    system: System = "metric"
-
-
-def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
-    """Book one weighing. Raises Refused with the field, or Unknown for the fish."""
-
-    def do(at: datetime) -> Done:
-        fish, now = _open_fish(order.fish_id)
-        species = house.guide.one(fish.species)
-        try:
-            piece = house.guide.piece(order.piece)
-        except Unknown as error:
-            raise Refused({"piece": str(error).capitalize()}) from error
-        if order.side not in ({"A", "B"} if piece.sided else {""}):
-            raise Refused({"side": f"A {piece.name} is of side A or B" if piece.sided
-                           else f"A {piece.name} has no side"})  # fmt: skip
-        kg, method = _mass(house, order)
-        _fits_in_fish(order, piece.name, kg, now, species)
-        row = fishes.weigh(
-            house.ids,
-            at,
-            fish=fish.id,
-            piece=order.piece,
-            side=order.side,
-            kg=kg,
-            method=method,
-        )
-        fishes.refresh(fish.id, house.is_fillet)
-        name = house.guide.plan_of(species).call(piece.name, order.side)
-        what = f"{fish.code} {name}: {format_mass(kg, order.system)}"
-        return Done("weighing", row.id, what, _question(house, fish.id, order, kg))
-
-    return once(house, key, "table.weigh", order, do)
 
 
 @dataclass(frozen=True)
@@ -153,7 +123,7 @@ def tick_step(house: House, key: str, order: TickStep) -> Done:
     """Tick a step. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Done:
-        fish, now = _open_fish(order.fish_id)
+        fish, now = open_fish(order.fish_id)
         species = house.guide.one(fish.species)
         plan = _plan(house, fish, now, species)
         step = next((s for s in plan.steps if s.key == order.step), None)
@@ -180,7 +150,7 @@ def close_fish(house: House, key: str, order: CloseFish) -> Done:
     """Finish a fish. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Done:
-        fish, _ = _open_fish(order.fish_id)
+        fish, _ = open_fish(order.fish_id)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
         fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
@@ -202,7 +172,7 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
     """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Done:
-        fish, now = _open_fish(order.fish_id)
+        fish, now = open_fish(order.fish_id)
         if order.skin not in {"on", "off"}:
             raise Refused({"skin": "Say skin on or off"})
         if now.fillet_kg > 0:
@@ -214,7 +184,8 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
     return once(house, key, "table.skin", order, do)
 
 
-def _open_fish(fish_id: str) -> tuple[Fish, FishNow]:
+def open_fish(fish_id: str) -> tuple[Fish, FishNow]:
+    """A fish that can be worked on. Raises Refused, Unknown."""
     fish, now = fishes.get(fish_id), fishes.now(fish_id)
     if now.stage == "withdrawn":
         raise Refused({"": f"The landing of {fish.code} was taken back"})
@@ -223,56 +194,73 @@ def _open_fish(fish_id: str) -> tuple[Fish, FishNow]:
     return fish, now
 
 
-def _mass(house: House, order: WeighPiece) -> tuple[float, str]:
-    if order.kg is not None:
-        if not order.kg > 0:
-            raise Refused({"weight": "A weight must be more than nothing"})
-        return order.kg, "typed"
-    try:
-        kg = house.scale.settled().kg
-    except DeviceError as error:
-        raise Refused({"weight": str(error)}) from error
-    if kg < LEAST_KG:
-        raise Refused({"weight": "Nothing lies on the scale"})
-    return kg, "scale"
+@dataclass(frozen=True)
+class AtTable:
+    """What the cutting models say of a fish before anything of it is weighed.
+
+    `species` is the species as this cutter's fish have shown it to be.
+    """
+
+    cutter: str
+    species: Species
+    weight: RoundWeight
+    plan: CuttingPlan
+    expected: dict[str, Estimate]
+    expected_fillet: Estimate
+    learned: Learned
 
 
-def _fits_in_fish(order: WeighPiece, name: str, kg: float, now: FishNow, species: Species) -> None:
-    # of an estimated fish the most that it can weigh: one in a thousand is heavier
-    weight = round_weight(now, species, level=0.998)
-    most = weight.estimate.high if weight.estimate else weight.kg
-    if kg > most:
-        how = "weighs" if weight.measured else "is estimated at up to"
-        raise Refused(
-            {
-                "weight": f"{format_mass(kg, order.system)} of {name} is more than the whole "
-                f"fish, which {how} {format_mass(most, order.system)}"
-            }
-        )
-
-
-def _question(house: House, fish_id: str, order: WeighPiece, kg: float) -> str:
-    fish, now = fishes.get(fish_id), fishes.now(fish_id)
+def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
+    """Called in an open transaction."""
     species = house.guide.one(fish.species)
-    weight = round_weight(now, species)
-    parts = _balance(weight, fishes.weighings_of(fish_id))
-    if parts.over:
-        over = format_mass(-parts.rest_high_kg, order.system)
-        return f"The pieces of {fish.code} now weigh {over} more than the fish. Tray taken off?"
+    weight, skin = round_weight(now, species), skin_of(fish)
+    cutter = _cutter(fish.id)
+    learned = forecasts.learned(house, species)
+    own = house.memo.get(
+        (
+            "own yields",
+            species,
+            cutter,
+            weight.kg,
+            forecasts.finished_mark(house),
+        ),
+        lambda: learned.species_for(cutter, weight.kg),
+    )
     plan = _plan(house, fish, now, species)
+    body_plan = house.guide.plan_of(species)
     expected = expected_slots(
-        weight.as_estimate,
+        weight.as_estimate, own, body_plan, plan, house.guide.pieces, plan.skin
+    )
+    usual = expected_fillet(weight.as_estimate, own, skin)
+    return AtTable(cutter, own, weight, plan, expected, usual, learned)
+
+
+def facts_of(house: House, fish: Fish) -> questions.Facts:
+    """What questions are asked of. Called in an open transaction."""
+    now = fishes.now(fish.id)
+    return _facts(house, fish, now, at_table(house, fish, now), fishes.weighings_of(fish.id))
+
+
+def _facts(
+    house: House, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
+) -> questions.Facts:
+    species = house.guide.one(fish.species)
+    kept = {n.removeprefix(fishes.KEPT) for n in now.facts.split() if n.startswith(fishes.KEPT)}
+    return questions.Facts(
         species,
-        house.guide.plan_of(species),
-        plan,
-        house.guide.pieces,
-        skin_of(fish),
-    ).get(Slot(order.piece, order.side).key)
-    if expected and not expected.low / ASK_BEYOND <= kg <= expected.high * ASK_BEYOND:
-        usual = format_range(expected.low, expected.high, order.system)
-        name = house.guide.piece(order.piece).name
-        return f"{format_mass(kg, order.system)} for the {name} of this fish? Usually {usual}."
-    return ""
+        model.plan,
+        total_length_m(now, species),
+        weighings,
+        model.expected,
+        _balance(model.weight, weighings),
+        frozenset(kept),
+    )
+
+
+def _cutter(fish_id: str) -> str:
+    """Who has the fish on the board; "" when nobody said."""
+    board = sessions.boards_of([fish_id]).get(fish_id, "")
+    return boards.names().get(board, "") if board else ""
 
 
 def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
@@ -290,48 +278,62 @@ def _balance(weight: RoundWeight, weighings: list[Weighing]) -> Balance:
     return balance(weight.kg, parts, weight.interval)
 
 
-def _view(house: House, fish: Fish, view: TripView) -> TableView:
+def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView:
     now = fishes.now(fish.id)
     species = house.guide.one(fish.species)
-    weight = round_weight(now, species)
-    weighings = fishes.weighings_of(fish.id)
-    plan = _plan(house, fish, now, species)
-    weighed = {Slot(w.piece, w.side).key for w in weighings}
-    ticked = {
-        name.removeprefix(fishes.STEP) for name in now.facts.split() if name.startswith(fishes.STEP)
-    }
-    present = None if now.stage == "done" else present_step(plan, ticked, weighed)
-    reached = plan.steps.index(present) if present else len(plan.steps)
-    skin = skin_of(fish)
-    parts = _balance(weight, weighings)
+    model = at_table(house, fish, now)
+    weighings, facts = fishes.weighings_of(fish.id), fishes.facts_of(fish.id)
+    plan, closed = model.plan, now.stage == "done"
+    done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
+    done += [f.name.removeprefix(fishes.STEP) for f in facts if f.name.startswith(fishes.STEP)]
+    where = progress(plan, done, house.guide.pieces)
+    states = ["done"] * len(plan.steps) if closed else where.states
+    parts = _balance(model.weight, weighings)
+    sights = seen.seen_on(house, fish.id)
+    by_piece = fates.grams(weighings)
+    destined = fates.destined(house, fish, by_piece, sessions.last_fates(fish.trip_id))
+    slots = tuple(s for s in plan.slots if house.is_fillet(s.piece))
+    expected = questions.expected_now(model.expected, weighings)
+    kg = {s.key: sum(w.kg for w in weighings if (w.piece, w.side) == (s.piece, s.side))
+          for s in slots}  # fmt: skip
+    to_come = {s.key: expected[s.key] for s in slots if s.key in expected}
+    boards_now = session.at_boards(house, view.trip)
+    time = session.board_time(facts, house.clock())
     return TableView(
         view=view,
         fish=fish,
         now=now,
         species=species,
         party=next((p.name for p in view.parties if p.id == fish.party_id), ""),
-        weight=weight,
+        weight=model.weight,
         total_length_m=total_length_m(now, species),
         plan=plan,
-        steps=tuple(
-            StepView(s, "done" if i < reached else "now" if i == reached else "later")
-            for i, s in enumerate(plan.steps)
-        ),
-        present=present,
-        next=next_slot(plan, weighed),
-        expected=expected_slots(
-            weight.as_estimate,
-            species,
-            house.guide.plan_of(species),
-            plan,
-            house.guide.pieces,
-            skin,
-        ),
-        expected_fillet=expected_fillet(weight.as_estimate, species, skin),
+        steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
+        present=None if closed else where.present,
+        next=None if closed else where.next,
+        expected=expected,
+        expected_fillet=model.expected_fillet,
+        fillet_now=total_of({k: v for k, v in kg.items() if v}, to_come) if to_come else None,
+        forecast=sessions.forecast_of(fish.id),
+        held=forecasts.held(house),
+        learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(parts, skin, house.guide.pieces),
-        fillet_slots=tuple(s for s in plan.slots if house.is_fillet(s.piece)),
+        fillet_yield=fillet_yield(parts, skin_of(fish), house.guide.pieces),
+        fillet_slots=slots,
         cold=cold_of_trip(house, view.trip).get(fish.id),
         rule_notes=cutting_notes(fish.species),
+        questions=questions.ask(house, _facts(house, fish, now, model, weighings), system),
+        seen=sights,
+        follows=seen.follows(sights),
+        destined=destined,
+        use=fates.use_of(house, model.weight.kg, by_piece, destined),
+        time=time,
+        usual_minutes=_usual_minutes(house, now, species, model.cutter),
+        board=next((b for b in boards_now if time and b.board.id == time.board_id), None),
+        others=tuple(b for b in boards_now if not time or b.board.id != time.board_id),
     )
+
+
+def _usual_minutes(house: House, now: FishNow, species: Species, cutter: str) -> float:
+    return usual_seconds(house, species, round_weight(now, species).kg, cutter) / 60

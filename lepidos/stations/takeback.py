@@ -6,10 +6,10 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.handling import STATES
-from lepidos.core.labels import show_code
+from lepidos.core.labels import count, show_code
 from lepidos.stations.house import Done, House, once
-from lepidos.store import bags, entries, fishes
-from lepidos.store.models import Fact, Fish, IceNote, Look, Reading, Weighing
+from lepidos.store import bags, entries, fishes, sessions
+from lepidos.store.models import Fact, FateRow, Fish, IceNote, Look, Reading, SightRow, Weighing
 
 
 @dataclass(frozen=True)
@@ -62,6 +62,10 @@ def _word(name: str) -> str:
         return "to the table"
     if name in STATES:
         return STATES[name].word
+    if name.startswith(fishes.KEPT):
+        return "“it is so”"
+    if name in {fishes.PAUSED, fishes.RESUMED}:
+        return "wait" if name == fishes.PAUSED else "going on"
     return name.removeprefix(fishes.STEP).replace("_", " ")
 
 
@@ -99,11 +103,35 @@ def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
         raise Conflict(f"That piece is in bag {code}; take the bag back first")
     if fishes.now(fish.id).stage == "done":
         raise Conflict(f"{fish.code} is finished; open it again first")
+    together = [w for w in sessions.of_joint(row.joint) if w.id != weighing_id]
+    for other in together:
+        if packed := bags.portions_of_piece(other.id):
+            code = show_code(packed[0][1].code)
+            raise Conflict(f"A piece weighed with it is in bag {code}; take the bag back first")
+        entries.undo(house.ids, "weighing", other.id, at)
     entries.undo(house.ids, "weighing", weighing_id, at)
     fishes.refresh(fish.id, house.is_fillet)
+    if together:
+        return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together taken back"
     plan = house.guide.plan_of(house.guide.one(fish.species))
     name = plan.call(house.guide.piece(row.piece).name, row.side)
     return f"{fish.code} {name} taken back"
+
+
+def _undo_sight(house: House, row_id: str, at: datetime) -> str:
+    row = SightRow.get_or_none(SightRow.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "sight", row_id, at)
+    return f"{fishes.get(row.fish_id).code}: not seen after all"
+
+
+def _undo_fate(house: House, row_id: str, at: datetime) -> str:
+    row = FateRow.get_or_none(FateRow.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "fate", row_id, at)
+    return f"{fishes.get(row.fish_id).code} {house.guide.piece(row.piece).name}: open again"
 
 
 def _undo_bag(house: House, bag_id: str, at: datetime) -> str:
@@ -132,6 +160,8 @@ _UNDO: dict[str, Callable[[House, str, datetime], str]] = {
     "look": _undo_look,
     "ice": _undo_ice,
     "weighing": _undo_weighing,
+    "sight": _undo_sight,
+    "fate": _undo_fate,
     "bag": _undo_bag,
     "move": _undo_move,
 }

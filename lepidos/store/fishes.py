@@ -6,6 +6,7 @@ from datetime import datetime
 from peewee import fn
 
 from lepidos.core.errors import Unknown
+from lepidos.core.pace import worked_seconds
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import (
@@ -22,6 +23,8 @@ from lepidos.store.models import (
 STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
 TABLE = "table."  # and with this one: put on the board whose id follows
 CLOSED = "closed"
+PAUSED, RESUMED = "paused", "resumed"
+KEPT = "kept."  # a question that was answered with: it is so
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> Fish:
@@ -59,12 +62,12 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
 
 def facts_of(fish_id: str) -> list[Fact]:
     """Facts that stand, oldest first."""
-    return _standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
+    return standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
 
 
 def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
     """By fish: the facts that stand, in the order in which they were so."""
-    return _by_fish(_standing(_of_trip(Fact, trip_id), Fact))
+    return _by_fish(standing(of_trip_query(Fact, trip_id), Fact))
 
 
 def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
@@ -79,18 +82,18 @@ def look_at(ids: IdMaker, at: datetime, **values: object) -> Look:
 
 def same_look(row: Look) -> list[Look]:
     """Every mark that was noted in the same look as this one, and stands."""
-    return _standing(Look.select().where(Look.fish == row.fish_id, Look.at == row.at), Look)
+    return standing(Look.select().where(Look.fish == row.fish_id, Look.at == row.at), Look)
 
 
 def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
-    return _by_fish(_standing(_of_trip(Reading, trip_id), Reading))
+    return _by_fish(standing(of_trip_query(Reading, trip_id), Reading))
 
 
 def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
     """By fish: the last look at each mark."""
     found: dict[str, dict[str, Look]] = {}
-    for row in _standing(_of_trip(Look, trip_id), Look):
+    for row in standing(of_trip_query(Look, trip_id), Look):
         found.setdefault(row.fish_id, {})[row.mark] = row
     return found
 
@@ -106,16 +109,26 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
     states = {row.fish_id: row for row in rows}
     query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, Fact.id)
     found = []
-    for fish_id, facts in _by_fish(_standing(query, Fact)).items():
+    for fish_id, facts in _by_fish(standing(query, Fact)).items():
         started = [f for f in facts if f.name.startswith(TABLE)]
         ended = [f for f in facts if f.name == CLOSED]
         if started and ended:
-            seconds = (ended[-1].at - started[-1].at).total_seconds()
+            seconds = worked(facts, started[-1].at, ended[-1].at)
             found.append((started[-1].name.removeprefix(TABLE), states[fish_id], seconds))
     return found
 
 
-def _of_trip(model, trip_id: str):
+def worked(facts: list[Fact], since: datetime, until: datetime) -> float:
+    """Seconds at a fish between two moments, its pauses left out."""
+    marks = [
+        ((f.at - since).total_seconds(), f.name == PAUSED)
+        for f in facts
+        if f.name in {PAUSED, RESUMED}
+    ]
+    return worked_seconds(0.0, (until - since).total_seconds(), marks)
+
+
+def of_trip_query(model, trip_id: str):
     """A query for the rows of a trip's fish, in the order in which they were so."""
     return (
         model.select(model)
@@ -135,13 +148,13 @@ def _by_fish(rows: list) -> dict[str, list]:
 def measurements_of(fish_id: str) -> list[Measurement]:
     """Measurements that stand, oldest first."""
     rows = Measurement.select().where(Measurement.fish == fish_id).order_by(Measurement.id)
-    return _standing(rows, Measurement)
+    return standing(rows, Measurement)
 
 
 def weighings_of(fish_id: str) -> list[Weighing]:
     """Weighings that stand, oldest first."""
     rows = Weighing.select().where(Weighing.fish == fish_id).order_by(Weighing.id)
-    return _standing(rows, Weighing)
+    return standing(rows, Weighing)
 
 
 def weighing(weighing_id: str) -> Weighing:
@@ -160,7 +173,7 @@ def weighings_of_trip(trip_id: str) -> list[Weighing]:
         .where(FishNow.trip == trip_id, FishNow.stage != "withdrawn")
         .order_by(Weighing.id)
     )
-    return _standing(rows, Weighing)
+    return standing(rows, Weighing)
 
 
 def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
@@ -236,7 +249,7 @@ def count() -> int:
     return Fish.select().count()
 
 
-def _standing(query, model):
+def standing(query, model):
     """The rows of a query that were not taken back."""
     taken_back = Undo.select().where(Undo.target_id == model.id)
     return list(query.where(~fn.EXISTS(taken_back)))

@@ -206,7 +206,11 @@ class OwnGuide(Row):
 
 
 class Weighing(Row):
-    """A part of a fish on the scale [kg]."""
+    """A part of a fish on the scale [kg].
+
+    `pan_kg` is what the display showed and `load_mark` which load that was; pieces weighed together
+    share `joint` and carry an interval.
+    """
 
     fish = ForeignKeyField(Fish, lazy_load=False)
     fish_id: str
@@ -214,6 +218,54 @@ class Weighing(Row):
     side = TextField()
     kg = FloatField()
     method = TextField()
+    at = Instant()
+    pan_kg = FloatField(null=True)
+    load_mark = TextField(default="")
+    joint = TextField(default="")
+    low_kg = FloatField(null=True)
+    high_kg = FloatField(null=True)
+
+
+class SightRow(Row):
+    """Something that was seen on a fish: how many, and where."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    what = TextField()
+    number = IntegerField()
+    place = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "sight"
+
+
+class FateRow(Row):
+    """Where a piece of a fish goes."""
+
+    fish = ForeignKeyField(Fish, lazy_load=False)
+    fish_id: str
+    piece = TextField()
+    fate = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "fate"
+
+
+class Forecast(Model):
+    """What a fish's fillets were to weigh, before its first cut [kg]."""
+
+    fish = ForeignKeyField(Fish, primary_key=True, lazy_load=False)
+    fish_id: str
+    species = TextField()
+    cutter = TextField()
+    skin = TextField()
+    level = FloatField()
+    kg = FloatField()
+    low_kg = FloatField()
+    high_kg = FloatField()
+    learned_from = IntegerField()
     at = Instant()
 
 
@@ -337,4 +389,5 @@ MODELS = [
     Trip, Person, Party, Fish, Measurement, Fact, Weighing, Undo, Entry, FishNow,
     Bag, Portion, Place, Move, BagNow,
     Reading, Look, IceNote, Board, Hold, RuleCardRow, OwnGuide,
+    SightRow, FateRow, Forecast,
 ]  # fmt: skip

@@ -4,7 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.bodyplan import BodyPlan, Piece
-from lepidos.stations import table
+from lepidos.stations import table, weighing
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
 from lepidos.web.render import after, house_of, page, shows_again
@@ -43,9 +43,9 @@ def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
     """Book a piece from the scale, or typed."""
     key = form.text("key")
     piece, _, side = form.text("slot").partition(".")
-    order = table.WeighPiece(fish_id, piece, side, form.mass_kg("weight"), form.system)
+    order = weighing.WeighPiece(fish_id, piece, side, form.mass_kg("weight"), form.system)
     form.done()
-    table.weigh_piece(house_of(request), key, order)
+    weighing.weigh_piece(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 

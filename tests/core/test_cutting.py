@@ -3,7 +3,7 @@
 import math
 import unittest
 
-from lepidos.core.cutting import FishToCut, Slot, next_slot, plan_cut, present_step
+from lepidos.core.cutting import FishToCut, Progress, Slot, plan_cut, progress
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 
@@ -95,23 +95,54 @@ class ProgressTest(unittest.TestCase):
     def setUp(self) -> None:
         self.plan = plan("pollack", 2.9, 68, facts=frozenset({"bled"}))
 
-    def test_next_slot_is_the_first_without_a_weight(self) -> None:
-        self.assertEqual(next_slot(self.plan, set()), Slot("gut", ""))
-        self.assertEqual(next_slot(self.plan, {"gut"}), Slot("belly", "A"))
-        self.assertIsNone(next_slot(self.plan, {s.key for s in self.plan.slots}))
+    def after(self, *done: Slot | str) -> Progress:
+        return progress(self.plan, done, GUIDE.pieces)
+
+    def weighed(self, *keys: str) -> list[Slot]:
+        return [Slot(key.partition(".")[0], key.partition(".")[2]) for key in keys]
+
+    def key_after(self, *done: Slot | str) -> str:
+        present = self.after(*done).present
+        return present.key if present else ""
+
+    def next_after(self, *keys: str) -> str:
+        following = self.after(*self.weighed(*keys)).next
+        return following.key if following else ""
+
+    def test_what_comes_next_follows_the_plan(self) -> None:
+        self.assertEqual(self.next_after(), "gut")
+        self.assertEqual(self.next_after("gut"), "belly.A")
+        self.assertEqual(self.next_after(*(s.key for s in self.plan.slots)), "")
+
+    def test_gut_that_was_passed_over_is_let_go_and_meat_is_come_back_to(self) -> None:
+        self.assertEqual(self.next_after("belly.A"), "belly.B")
+        self.assertEqual(self.next_after("fillet.A"), "belly.A")
+        self.assertEqual(self.next_after("fillet.A", "belly.A", "belly.B"), "fillet.B")
+        self.assertEqual(self.next_after("collar.A"), "belly.A")
+
+    def test_a_belly_out_of_turn_does_not_make_the_work_jump(self) -> None:
+        # the step with a belly in it stays the present one until both are weighed
+        self.assertEqual(self.key_after(*self.weighed("gut", "belly.B")), "belly_off")
+        self.assertEqual(self.next_after("gut", "belly.B"), "belly.A")
+        self.assertEqual(self.next_after("gut", "frame"), "belly.A")
 
     def test_ticking_moves_on_and_weighing_finishes_what_came_before(self) -> None:
         first = self.plan.steps[0]
-        self.assertEqual(present_step(self.plan, set(), set()), first)
-        self.assertEqual(present_step(self.plan, {first.key}, set()), self.plan.steps[1])
-        after_bellies = present_step(self.plan, set(), {"gut", "belly.A", "belly.B"})
-        assert after_bellies is not None
-        self.assertEqual(after_bellies.key, "pin_bones")
+        self.assertEqual(self.key_after(), first.key)
+        self.assertEqual(self.key_after(first.key), self.plan.steps[1].key)
+        self.assertEqual(self.key_after(*self.weighed("gut", "belly.A", "belly.B")), "pin_bones")
+        self.assertEqual(self.key_after(*self.weighed("gut", "belly.A")), "belly_off")
 
-    def test_a_half_weighed_step_stays_the_present_one(self) -> None:
-        step = present_step(self.plan, set(), {"gut", "belly.A"})
-        assert step is not None
-        self.assertEqual(step.key, "belly_off")
+    def test_a_step_ticked_without_its_weight_is_done(self) -> None:
+        found = self.after("gut_out")
+        assert found.next is not None
+        self.assertEqual(found.next.key, "belly.A")
 
-    def test_nothing_is_left_when_all_is_weighed(self) -> None:
-        self.assertIsNone(present_step(self.plan, set(), {s.key for s in self.plan.slots}))
+    def test_every_step_is_done_once_and_one_is_now(self) -> None:
+        for n in range(len(self.plan.slots) + 1):
+            found = self.after(*self.plan.slots[:n])
+            self.assertLessEqual(found.states.count("now"), 1)
+            self.assertEqual(found.present is None, "now" not in found.states)
+
+    def test_nothing_is_left_to_weigh_when_all_is(self) -> None:
+        self.assertIsNone(self.after(*self.plan.slots).next)

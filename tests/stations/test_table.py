@@ -75,15 +75,12 @@ class WeighingTest(TableTest):
             self.assertIn(message, caught.exception.problems["weight"])
         self.assertEqual(self.view().weighings, ())
 
-    def test_a_piece_heavier_than_its_fish_is_refused(self) -> None:
+    def test_only_what_cannot_be_is_refused(self) -> None:
+        done = self.weigh(self.fish, "fillet.A", 5.8)
+        self.assertRegex(done.question, r"decimal point .*\? Then it is 580 g\.")
         with self.assertRaises(Refused) as caught:
-            self.weigh(self.fish, "fillet.A", 2.92)
-        self.assertIn(
-            "more than the whole fish, which weighs 2.91 kg", caught.exception.problems["weight"]
-        )
-        guessed = self.land(self.trip).subject_id
-        with self.assertRaisesRegex(Refused, "estimated at up to"):
-            self.weigh(guessed, "fillet.A", 6.0)
+            self.weigh(self.fish, "fillet.B", 59.0)
+        self.assertIn("more than 20 times the whole fish", caught.exception.problems["weight"])
 
     def test_what_is_no_weight_no_piece_or_no_side_is_refused(self) -> None:
         for slot, kg, field in (
@@ -107,13 +104,19 @@ class WeighingTest(TableTest):
 
     def test_an_odd_piece_is_booked_and_asked_about(self) -> None:
         done = self.weigh(self.fish, "belly.A", 0.92)
-        self.assertRegex(done.question, r"920 g for the belly of this fish\? Usually \d+ to \d+ g")
+        self.assertRegex(done.question, r"920 g for the belly A of this fish\? .* Then it is 92 g")
+        self.undo("weighing", done.subject_id)
+        done = self.weigh(self.fish, "belly.A", 0.16)
+        self.assertRegex(
+            done.question, r"160 g for the belly A of this fish\? Usually \d+ to \d+ g"
+        )
         self.assertEqual(self.weigh(self.fish, "belly.B", 0.088).question, "")
 
     def test_pieces_beyond_the_fish_are_asked_about(self) -> None:
-        self.weigh(self.fish, "fillet.A", 1.5)
-        done = self.weigh(self.fish, "fillet.B", 1.5)
-        self.assertIn("weigh 90 g more than the fish", done.question)
+        self.weigh(self.fish, "trim", 1.5)
+        self.weigh(self.fish, "spoon_meat", 1.5)
+        (question,) = [q for q in self.view().questions if q.key.startswith("over.")]
+        self.assertIn("weigh 90 g more than the fish", question.text)
         self.assertTrue(self.view().balance.over)
 
     def test_an_unknown_fish_is_not_found(self) -> None:

@@ -20,6 +20,7 @@ from lepidos.stations import (
     table,
     takeback,
     trips,
+    weighing,
     yieldbook,
 )
 from lepidos.web.api import views
@@ -166,8 +167,8 @@ def get_fish(request: Request, fish_id: str) -> Json:
 @router.post("/fish/{fish_id}/weighings", tags=["table"], status_code=201)
 def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> DoneOut:
     """Book a piece."""
-    order = table.WeighPiece(fish_id, body.piece, body.side, body.weight_kg)
-    return done_out(table.weigh_piece(house_of(request), key, order))
+    order = weighing.WeighPiece(fish_id, body.piece, body.side, body.weight_kg)
+    return done_out(weighing.weigh_piece(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)

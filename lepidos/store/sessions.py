@@ -1,0 +1,141 @@
+"""The cutting session: what was seen, where by-products go, forecasts, and the scale's loads."""
+
+from collections.abc import Iterable
+from datetime import datetime
+
+from lepidos.store.fishes import TABLE, of_trip_query, standing
+from lepidos.store.ids import IdMaker
+from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
+
+
+def see(ids: IdMaker, at: datetime, **values: object) -> SightRow:
+    """Add something that was seen."""
+    return SightRow.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def sights_of(fish_id: str) -> list[SightRow]:
+    """What was seen on a fish and stands, oldest first."""
+    return standing(
+        SightRow.select().where(SightRow.fish == fish_id).order_by(SightRow.id), SightRow
+    )
+
+
+def decide(ids: IdMaker, at: datetime, **values: object) -> FateRow:
+    """Add where a piece goes."""
+    return FateRow.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def fates_of(fish_id: str) -> dict[str, FateRow]:
+    """By piece: the last decision that stands."""
+    rows = FateRow.select().where(FateRow.fish == fish_id).order_by(FateRow.id)
+    return {row.piece: row for row in standing(rows, FateRow)}
+
+
+def fates_of_trip(trip_id: str) -> dict[str, dict[str, FateRow]]:
+    """By fish and piece: the last decision that stands."""
+    found: dict[str, dict[str, FateRow]] = {}
+    for row in standing(of_trip_query(FateRow, trip_id), FateRow):
+        found.setdefault(row.fish_id, {})[row.piece] = row
+    return found
+
+
+def last_fates(trip_id: str) -> dict[str, str]:
+    """By piece: where the crew last sent such a piece on this trip."""
+    return {row.piece: row.fate for row in standing(of_trip_query(FateRow, trip_id), FateRow)}
+
+
+def foresee(**values: object) -> None:
+    """Keep what was foreseen of a fish; the first forecast stays."""
+    Forecast.insert(**values).on_conflict_ignore().execute()
+
+
+def forecast_of(fish_id: str) -> Forecast | None:
+    """What was foreseen of a fish."""
+    return Forecast.get_or_none(Forecast.fish == fish_id)
+
+
+def scored(most: int) -> list[tuple[Forecast, float]]:
+    """Of the fish finished last that had a forecast: it, and what the fillets weighed [kg]."""
+    rows = (
+        Forecast.select(Forecast, FishNow)
+        .join(FishNow, on=(FishNow.fish == Forecast.fish), attr="state")
+        .where(FishNow.stage == "done", FishNow.fillet_kg > 0)
+        .order_by(Forecast.fish.desc())
+        .limit(most)
+    )
+    return [(row, row.state.fillet_kg) for row in rows]
+
+
+def finished(species: str, most: int) -> list[tuple[FishNow, str]]:
+    """The fish of a species finished last that were weighed whole, with their skin."""
+    rows = (
+        FishNow.select(FishNow, Fish.skin)
+        .join(Fish, on=(Fish.id == FishNow.fish), attr="described")
+        .where(
+            FishNow.species == species,
+            FishNow.stage == "done",
+            FishNow.whole_kg.is_null(False),
+            FishNow.fillet_kg > 0,
+        )
+        .order_by(FishNow.fish.desc())
+        .limit(most)
+    )
+    return [(row, row.described.skin) for row in rows]
+
+
+def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
+    """By fish: the board on which it lay last."""
+    ids = list(fish_ids)
+    found: dict[str, str] = {}
+    for start in range(0, len(ids), 500):
+        query = Fact.select().where(
+            Fact.fish.in_(ids[start : start + 500]), Fact.name.startswith(TABLE)
+        )
+        for row in standing(query.order_by(Fact.at, Fact.id), Fact):
+            found[row.fish_id] = row.name.removeprefix(TABLE)
+    return found
+
+
+def finished_mark() -> str:
+    """Stands for which fish are finished: what was learned from them holds while this stays."""
+    # plain SQL: the partial index is used only when the name is written out
+    query = (
+        "SELECT (SELECT count(*) FROM fish_now WHERE stage = 'done'), "
+        "(SELECT max(id) FROM fact WHERE name = 'closed')"
+    )
+    count, latest = FishNow._meta.database.execute_sql(query).fetchone()
+    return f"{count}-{latest}"
+
+
+def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[Weighing]]:
+    """By fish: weighings that stand."""
+    ids = list(fish_ids)
+    found: dict[str, list[Weighing]] = {}
+    for start in range(0, len(ids), 500):
+        query = Weighing.select().where(Weighing.fish.in_(ids[start : start + 500]))
+        for row in standing(query.order_by(Weighing.id), Weighing):
+            found.setdefault(row.fish_id, []).append(row)
+    return found
+
+
+def taken_of_load(mark: str) -> Weighing | None:
+    """The weighing that took this load of the scale, if one stands."""
+    if not mark:
+        return None
+    query = Weighing.select().where(Weighing.load_mark == mark).order_by(Weighing.id.desc())
+    return next(iter(standing(query, Weighing)), None)
+
+
+def on_the_pan(stretch: str) -> Weighing | None:
+    """The last weighing that stands since the display was last at nothing."""
+    if not stretch:
+        return None
+    query = Weighing.select().where(Weighing.load_mark.startswith(f"{stretch}."))
+    rows = standing(query.order_by(Weighing.id.desc()).limit(1), Weighing)
+    return rows[0] if rows else None
+
+
+def of_joint(joint: str) -> list[Weighing]:
+    """Every piece of a joint weighing that stands."""
+    query = Weighing.select().where(Weighing.joint == joint).order_by(Weighing.id)
+    return standing(query, Weighing) if joint else []
