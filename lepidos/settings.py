@@ -40,6 +40,12 @@ class Settings(BaseSettings):
         le=60,
         description="How long a better order of work is looked for in the background; 0: never",
     )
+    scale: str = Field(
+        "",
+        description="Bench scale on a line: a serial port such as /dev/ttyUSB0, or "
+        "socket://host:port; empty: the stand-in. See docs/scale-line.md",
+    )
+    scale_baud: int = Field(9600, ge=300, le=921600, description="Speed of the scale's serial port")
     demo: bool = Field(False, description="Say on every page that this is the demo")
 
     @field_validator("timezone")

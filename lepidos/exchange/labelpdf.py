@@ -42,10 +42,12 @@ def _page(pdf: FPDF, label: LabelContent) -> None:
     _fit(pdf, label.best_by, "head", "", 18, 12, left_width, 8.5)
     if label.owner:
         _fit(pdf, label.owner, "text", "", 11, 8, left_width, 6)
-    pdf.set_font("text", "B", 8.5)
+    # many cautions are set smaller, so that none falls off the label
+    size = 8.5 if len(label.cautions) <= 3 else 7.0
+    pdf.set_font("text", "B", size)
     for caution in label.cautions:
         pdf.set_x(_EDGE)
-        pdf.multi_cell(left_width, 4.1, caution, new_x="LMARGIN", new_y="NEXT", align="L")
+        pdf.multi_cell(left_width, size * 0.48, caution, new_x="LMARGIN", new_y="NEXT", align="L")
     _draw_qr(pdf, label.link, WIDTH_MM - _EDGE - _QR_MM, _EDGE)
     pdf.set_xy(WIDTH_MM - _EDGE - _QR_MM, _EDGE + _QR_MM + 1.5)
     pdf.set_font("head", "", 19)

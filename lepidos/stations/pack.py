@@ -1,7 +1,7 @@
 """Pack: marks on a fillet, portions into bags, a label on every bag."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from lepidos.core import labels
@@ -17,6 +17,7 @@ from lepidos.core.cutting import plan_cut
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.freezing import best_by
 from lepidos.core.portions import BagPlan, Portion, PortionPlan, equal_portions, into_bags
+from lepidos.core.seen import shortened
 from lepidos.core.species import Species
 from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
@@ -25,6 +26,7 @@ from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.fish import to_cut, total_length_m
 from lepidos.stations.gauges import PACKED
 from lepidos.stations.house import Done, House, once
+from lepidos.stations.seen import follows, seen_on
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
 from lepidos.store.models import Bag, Fish, FishNow, Trip, Weighing
@@ -192,7 +194,10 @@ def compose_label(house: House, bag: Bag, system: System) -> labels.LabelContent
     species, piece = house.guide.one(bag.species), house.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     keys = [*(c for c in species.cautions), "thaw"]
-    cautions = [house.guide.cautions[key].label for key in keys]
+    # what was seen on the fish in it comes first: it says most of this bag
+    fish = dict.fromkeys(f.id for _, _, f in bags.portions_of_bag(bag.id))
+    sights = [s for fish_id in fish for s in seen_on(house, fish_id)]
+    cautions = [*follows(sights).labels, *(house.guide.cautions[key].label for key in keys)]
     return labels.label_content(
         species=species.name,
         cut=f"{piece.name}, tail" if bag.tail else piece.name,
@@ -232,6 +237,13 @@ def try_print_label(house: House, bag_id: str, system: System = "metric") -> str
     except DeviceError as error:
         return str(error)
     return ""
+
+
+def _best_by(house: House, packed_on: date, rows: list[PieceRow]) -> date:
+    """The species' months, cut short by what was seen on any of the fish in the bag."""
+    best = best_by(packed_on, rows[0].species.keeping)
+    factor = min(follows(seen_on(house, row.fish.id)).keeping for row in rows)
+    return shortened(packed_on, best, factor)
 
 
 def _row(
@@ -395,7 +407,7 @@ def _write_bag(
         measured=order.kg is not None,
         caught_on=row.fish.landed_at.astimezone(zone).date(),
         packed_on=packed_on,
-        best_by=best_by(packed_on, row.species.keeping),
+        best_by=_best_by(house, packed_on, [row, *others]),
     )
     # a weighed bag's grams are shared out over what is in it
     scale = bag_kg / (bag_plan.kg + sum(o.weighing.kg for o in others))

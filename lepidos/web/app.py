@@ -17,6 +17,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 
 from lepidos import __version__
+from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
@@ -41,6 +42,7 @@ from lepidos.web import (
     ownguide,
     pack,
     rules,
+    session,
     table,
     tableplan,
     trips,
@@ -58,8 +60,8 @@ Errors are problem documents after RFC 9457."""
 
 
 STATIONS = (
-    common, live, trips, deck, card, rules, bench, tableplan, table, pack, freezer, yieldbook,
-    ownguide, guide, lookalike, bench_devices, v1, api_deck,
+    common, live, trips, deck, card, rules, bench, tableplan, table, session, pack, freezer,
+    yieldbook, ownguide, guide, lookalike, bench_devices, v1, api_deck,
 )  # fmt: skip
 
 
@@ -80,7 +82,9 @@ def make_house(settings: Settings) -> House:
         clock=clock_of(settings),
         ids=IdMaker(rng),
         rng=rng,
-        scale=SimulatedScale(time.monotonic, rng),
+        scale=LineScale(settings.scale, settings.scale_baud)
+        if settings.scale
+        else SimulatedScale(time.monotonic, rng),
         printer=SimulatedPrinter(),
         timezone=settings.zone_name,
         link_base=settings.link_base,
@@ -108,6 +112,8 @@ def make_app(settings: Settings) -> FastAPI:
             yield
         finally:
             house.search.close()
+            if isinstance(house.scale, LineScale):
+                house.scale.close()
             house.store.close()
             log.info("stopped")
 

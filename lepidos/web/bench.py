@@ -24,6 +24,7 @@ def show_bench(request: Request, trip_id: str) -> Response:
         view.view,
         here="table",
         bench=view,
+        mine=request.cookies.get("board", ""),
         reason=lambda row: bench.reason(row, system),
         symbols=drawings.symbols(house.guide, keys),
         boxes=drawings.view_boxes(house.guide, keys),

@@ -5,6 +5,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.labels import count
+from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.probe import SimulatedProbe
 from lepidos.devices.scale import SimulatedScale
@@ -28,6 +29,7 @@ def show_devices(request: Request) -> Response:
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
         probe=house.probe if isinstance(house.probe, SimulatedProbe) else None,
+        line=scale if isinstance(scale, LineScale) else None,
         printer=printer if isinstance(printer, SimulatedPrinter) else None,
         count=count,
     )
@@ -54,6 +56,17 @@ def drive_scale(request: Request, form: Form) -> Response:
         scale.put_on(0.0)
     elif what == "tare":
         scale.tare()
+    elif what == "zero":
+        scale.zero()
+    elif what in {"cat", "no_cat"}:
+        scale.cat(what == "cat")
+    elif what == "drift":
+        grams = form.number("drift")
+        form.done()
+        try:
+            scale.drift(grams or 0.0)
+        except OutOfRange as error:
+            raise Refused({"drift": "The stand-in creeps by up to 20 g a minute"}) from error
     elif what in {"unplug", "plug"}:
         (scale.unplug if what == "unplug" else scale.plug_in)()
     return RedirectResponse("/devices", 303)

@@ -8,7 +8,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos import __version__
 from lepidos.core.catch import weight_from_length
 from lepidos.core.species import LengthType
-from lepidos.core.units import LB_KG, format_mass, format_range, parse_length_m
+from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
 from lepidos.stations.house import House
 from lepidos.stations.table import scale_display
 from lepidos.stations.takeback import TakeBack, take_back
@@ -26,14 +26,14 @@ def undo(request: Request, form: Form) -> Response:
     key, order = form.text("key"), TakeBack(form.text("kind"), form.text("id"))
     form.done()
     take_back(house_of(request), key, order)
-    return after(key, _here(form.text("back", 600)))
+    return after(key, here(form.text("back", 600)))
 
 
 @router.post("/units")
 def switch_units(request: Request, form: Form) -> Response:
     """kg and cm, or lb, oz and in."""
     other = "metric" if form.system == "imperial" else "imperial"
-    response = RedirectResponse(_here(form.text("back", 600)), 303)
+    response = RedirectResponse(here(form.text("back", 600)), 303)
     response.set_cookie("units", other, max_age=YEAR_S, samesite="strict", httponly=True)
     return response
 
@@ -42,7 +42,7 @@ def switch_units(request: Request, form: Form) -> Response:
 def switch_theme(request: Request, form: Form) -> Response:
     """Day, or night for headlamps."""
     other = "day" if request.cookies.get("theme") == "night" else "night"
-    response = RedirectResponse(_here(form.text("back", 600)), 303)
+    response = RedirectResponse(here(form.text("back", 600)), 303)
     response.set_cookie("theme", other, max_age=YEAR_S, samesite="strict", httponly=True)
     return response
 
@@ -62,19 +62,31 @@ def live_weight(request: Request) -> dict[str, str]:
 
 
 @router.get("/live/scale")
-def live_scale(request: Request) -> dict[str, str | bool]:
+def live_scale(request: Request) -> dict[str, str | bool | float]:
     """The scale's display in the crew's units; a silent scale is a display too."""
-    imperial = system_of(request) == "imperial"
-    reading = scale_display(house_of(request))
+    return shown(house_of(request), system_of(request))
+
+
+def shown(house: House, system: System) -> dict[str, str | bool | float]:
+    """What a page's display needs: text in the crew's units, the mass, and the load's mark."""
+    imperial = system == "imperial"
+    reading = scale_display(house)
     if isinstance(reading, str):
-        return {"shown": "–", "steady": False, "off": True, "note": reading}
+        return {"shown": "–", "steady": False, "off": True, "note": reading, "kg": 0, "mark": ""}
 
     def show(kg: float) -> str:
         # + 0.0 turns a rounded minus zero into zero
         return f"{round(kg / LB_KG, 2) + 0.0:.2f}" if imperial else f"{round(kg, 3) + 0.0:.3f}"
 
     tray = f"tray {show(reading.tare_kg)} taken off" if reading.tare_kg else ""
-    return {"shown": show(reading.kg), "steady": reading.steady, "off": False, "note": tray}
+    return {
+        "shown": show(reading.kg),
+        "steady": reading.steady,
+        "off": False,
+        "note": tray,
+        "kg": round(reading.kg, 4),
+        "mark": reading.mark,
+    }
 
 
 @router.get("/health")
@@ -95,7 +107,7 @@ def health(house: House) -> dict[str, object]:
     }
 
 
-def _here(path: str) -> str:
+def here(path: str) -> str:
     """A path on this site without an earlier answer in it; anything else leads home."""
     parts = urlsplit(path)
     if parts.scheme or parts.netloc or not parts.path.startswith("/") or "\\" in path:

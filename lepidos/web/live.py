@@ -1,16 +1,20 @@
 """Every open page hears that something changed, and looks again."""
 
 import asyncio
+import json
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Request
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from lepidos.web.common import shown
+from lepidos.web.forms import system_of
 from lepidos.web.render import house_of
 
 router = APIRouter(include_in_schema=False)
 
+READ_EVERY_S = 0.05
 LOOK_EVERY_S = 0.1  # a landing is on the other devices within a second
 ALIVE_EVERY_S = 15
 AGAIN_AFTER_MS = 1000
@@ -30,6 +34,23 @@ async def live_changes(request: Request) -> EventSourceResponse:
             await asyncio.sleep(LOOK_EVERY_S)
 
     return EventSourceResponse(marks(), ping=ALIVE_EVERY_S)
+
+
+@router.get("/live/scale/stream")
+async def stream_scale(request: Request) -> EventSourceResponse:
+    """The scale's display whenever it changes, up to twenty times a second."""
+    house, system = house_of(request), system_of(request)
+
+    async def readings() -> AsyncIterator[ServerSentEvent]:
+        last = ""
+        while True:
+            now = json.dumps(shown(house, system))
+            if now != last:
+                last = now
+                yield ServerSentEvent(now, retry=AGAIN_AFTER_MS)
+            await asyncio.sleep(READ_EVERY_S)
+
+    return EventSourceResponse(readings(), ping=ALIVE_EVERY_S)
 
 
 class Marked:

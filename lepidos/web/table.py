@@ -5,11 +5,14 @@ from fastapi.responses import Response
 
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.stations import table, weighing
+from lepidos.stations.house import Done
 from lepidos.web import drawings
-from lepidos.web.forms import Form, system_of
+from lepidos.web.forms import Form, FormData, system_of
 from lepidos.web.render import after, house_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
+
+MOST_WAIT_MS = int(weighing.LONGEST_WAIT.total_seconds() * 1000)
 
 
 @router.get("/fish/{fish_id}")
@@ -17,11 +20,14 @@ def show_fish(request: Request, fish_id: str) -> Response:
     """One fish: drawing, plan, scale, and where it went."""
     house = house_of(request)
     system = system_of(request)
-    view = table.view_fish(house, fish_id)
+    view = table.view_fish(house, fish_id, system)
     asked = request.query_params.get("side")
     due = view.next.side if view.next else ""
     side = asked if asked in {"A", "B"} else due or "A"
     plan = house.guide.plan_of(view.species)
+    every = _slots(view, plan, house.guide.pieces)
+    following = view.next.key if view.next else ""
+    chosen = [row.fate.caution for row in view.destined if row.fate]
     return page(
         request,
         "table.html",
@@ -33,7 +39,10 @@ def show_fish(request: Request, fish_id: str) -> Response:
         drawing=drawings.bench(house.guide, view, system, side),
         strip=drawings.strip(house.guide, view, system),
         pieces=house.guide.pieces,
-        others=_others(view, plan, house.guide.pieces),
+        every=every,
+        others=[(key, name) for key, name in every if key != following],
+        sights=house.guide.sights.sights,
+        cares=list(dict.fromkeys(chosen)),
     )
 
 
@@ -41,11 +50,75 @@ def show_fish(request: Request, fish_id: str) -> Response:
 @shows_again(show_fish)
 def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
     """Book a piece from the scale, or typed."""
-    key = form.text("key")
+    _weigh(request, fish_id, form)
+    return after(form.text("key"), f"/fish/{fish_id}")
+
+
+@router.post("/live/fish/{fish_id}/weighings")
+def weigh_waiting(request: Request, fish_id: str, form: Form) -> dict[str, str | bool]:
+    """The same for the page's own script, which keeps weighings until they have arrived."""
+    done = _weigh(request, fish_id, form)
+    return {
+        "id": done.subject_id,
+        "sentence": done.sentence,
+        "question": done.question,
+        "repeated": done.repeated,
+    }
+
+
+def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
     piece, _, side = form.text("slot").partition(".")
-    order = weighing.WeighPiece(fish_id, piece, side, form.mass_kg("weight"), form.system)
+    order = weighing.WeighPiece(
+        fish_id,
+        piece,
+        side,
+        form.mass_kg("weight"),
+        form.system,
+        _shown(form),
+        bool(form.text("in_tray")),
+        form.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000,
+    )
     form.done()
-    weighing.weigh_piece(house_of(request), key, order)
+    return weighing.weigh_piece(house_of(request), form.text("key"), order)
+
+
+def _shown(form: FormData) -> weighing.Taken | None:
+    """What the page's display showed when it was touched; None: ask the scale."""
+    kg, mark = form.number("shown_kg"), form.text("mark", 60)
+    return weighing.Taken(kg, mark) if kg is not None and mark else None
+
+
+@router.post("/fish/{fish_id}/together")
+@shows_again(show_fish)
+def weigh_together(request: Request, fish_id: str, form: Form) -> Response:
+    """Book pieces that lie on the scale together."""
+    key = form.text("key")
+    order = weighing.WeighTogether(
+        fish_id, form.all("slots"), form.mass_kg("weight"), form.system, _shown(form)
+    )
+    form.done()
+    weighing.weigh_together(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/corrections")
+@shows_again(show_fish)
+def correct_weighing(request: Request, fish_id: str, form: Form) -> Response:
+    """Put another weight in a weighing's place."""
+    key = form.text("key")
+    order = weighing.CorrectWeighing(form.text("weighing"), form.number("kg") or 0.0, form.system)
+    form.done()
+    weighing.correct_weighing(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/kept")
+@shows_again(show_fish)
+def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
+    """Answer a question with: it is so."""
+    key, order = form.text("key"), weighing.KeepAnswer(fish_id, form.text("question"))
+    form.done()
+    weighing.keep_answer(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -79,16 +152,15 @@ def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     return after(key, f"/fish/{fish_id}")
 
 
-def _others(
+def _slots(
     view: table.TableView, plan: BodyPlan, pieces: dict[str, Piece]
 ) -> list[tuple[str, str]]:
-    """Every slot that can be weighed but is not the next one: (key, name)."""
+    """Every slot that can be weighed: (key, name), the plan's first."""
     planned = [s.key for s in view.plan.slots]
-    loose = [k for k, p in pieces.items() if not p.sided and k not in planned]
-    following = view.next.key if view.next else ""
+    seen = [piece for piece in view.follows.gives if piece not in planned]
+    loose = [k for k, p in pieces.items() if not p.sided and k not in planned and k not in seen]
     found = []
-    for key in [*planned, *loose]:
-        if key != following:
-            piece, _, side = key.partition(".")
-            found.append((key, plan.call(pieces[piece].name, side)))
+    for key in [*planned, *seen, *loose]:
+        piece, _, side = key.partition(".")
+        found.append((key, plan.call(pieces[piece].name, side)))
     return found

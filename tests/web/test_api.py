@@ -195,7 +195,7 @@ class OpenApiTest(ApiTest):
 
     def test_health_says_schema_and_soundness(self) -> None:
         self.assertEqual(self.get("/health")["status"], "ok")
-        self.assertEqual(self.get("/health")["schema"], 5)
+        self.assertEqual(self.get("/health")["schema"], 6)
 
 
 if __name__ == "__main__":

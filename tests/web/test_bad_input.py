@@ -49,7 +49,7 @@ class LandingTest(WebTest):
     def test_a_duplicate_submit_lands_one_fish(self) -> None:
         for _ in range(3):
             self.form(f"{self.trip}/fish", key="the-same-key", species="cod", length="70")
-        self.assertEqual(self.house.store.schema_version(), 5)
+        self.assertEqual(self.house.store.schema_version(), 6)
         self.assertEqual(self.client.get(f"/api/v1{self.trip}").json()["gauges"]["fish_landed"], 1)
 
     def test_a_missing_key_is_refused_in_words(self) -> None:
@@ -80,7 +80,7 @@ class BenchTest(WebTest):
         self.trip = self.start_trip()
         self.fish = self.land(self.trip, weight="2.91")
 
-    def test_a_piece_heavier_than_its_fish_is_refused_at_the_weight(self) -> None:
+    def test_a_weight_that_cannot_be_is_refused_at_the_weight(self) -> None:
         answer = self.form(f"{self.fish}/weighings", slot="fillet.A", weight="3.5")
         self.assertEqual(answer.status_code, 422)
         self.assertRegex(answer.text, r'id="problem-weight"[^>]*>[^<]*more than the whole')

@@ -8,7 +8,7 @@ document.addEventListener("alpine:init", () => {
     init() {
       this.trip = this.$root.dataset.trip;
       document.addEventListener("lepidos:queue", () => this.count());
-      document.addEventListener("lepidos:landed", (e) => this.landed(e.detail));
+      document.addEventListener("lepidos:arrived", (e) => this.landed(e.detail));
       document.addEventListener("lepidos:refused", () => this.again());
       this.chose();
       this.count();
@@ -60,7 +60,7 @@ document.addEventListener("alpine:init", () => {
       const fields = [...new FormData(this.$refs.form)].filter(([name, value]) => name !== "key" && value);
       const said = `${this.species()?.dataset.name || "fish"} ${this.$refs.length.value}`;
       try {
-        window.lepidos.queue.add(this.trip, said, fields);
+        window.lepidos.queue.add(`/live/trips/${this.trip}/fish`, this.trip, said, fields);
       } catch {
         return; // no room in the browser: the form goes the plain way
       }
@@ -83,7 +83,7 @@ document.addEventListener("alpine:init", () => {
       this.queuedText = `${waiting.length} on the way: ${waiting.map((e) => e.said).join(", ")}. Kept here until they arrive.`;
     },
     landed({ entry, body }) {
-      if (entry.trip !== this.trip) return;
+      if (entry.group !== this.trip) return;
       this.show(body.question ? `${body.sentence}. ${body.question}` : body.sentence, body.question ? "asked" : "", body.id);
       window.lepidos.refresh();
     },

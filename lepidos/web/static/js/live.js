@@ -4,7 +4,9 @@
   const EVERY_MS = 60_000; // clocks and cores move without anyone writing
   let mark = document.body.dataset.mark, source = null, busy = false, pending = false;
 
-  const inUse = (region) => region.contains(document.activeElement) || window.lepidos.dragging;
+  // A field that is being filled in is left alone; a button gets its focus back afterwards.
+  const inUse = (region) => window.lepidos.dragging
+    || (region.contains(document.activeElement) && document.activeElement.matches("input, textarea, select"));
 
   const replace = (fresh) => {
     pending = false;
@@ -15,7 +17,9 @@
       for (const open of old.querySelectorAll("details[open][id]")) {
         next.querySelector(`#${CSS.escape(open.id)}`)?.setAttribute("open", "");
       }
+      const held = old.contains(document.activeElement) ? document.activeElement.id : "";
       old.replaceWith(document.adoptNode(next));
+      if (held) document.getElementById(held)?.focus({ preventScroll: true });
     }
     document.dispatchEvent(new CustomEvent("lepidos:fresh"));
   };

@@ -1,12 +1,16 @@
-// Landings wait in the browser until the server has them: in order, and by their keys once each.
+// Landings and weighings wait in the browser until the server has them: in order, and by their keys once each.
 "use strict";
 (() => {
-  const WAITING = "lepidos.landings", REFUSED = "lepidos.landings.refused", AGAIN_MS = 2000;
+  const WAITING = "lepidos.waiting", REFUSED = "lepidos.refused", AGAIN_MS = 2000;
   const read = (name) => JSON.parse(localStorage.getItem(name) || "[]");
   const write = (name, entries) => localStorage.setItem(name, JSON.stringify(entries));
   const without = (name, key) => write(name, read(name).filter((e) => e.key !== key));
   const tell = (name, detail) => document.dispatchEvent(new CustomEvent(`lepidos:${name}`, { detail }));
   let busy = false, timer = 0;
+
+  // what an earlier Lepidos kept waiting was all landings
+  for (const e of read("lepidos.landings")) write(WAITING, [...read(WAITING), { ...e, group: e.trip, path: `/live/trips/${e.trip}/fish` }]);
+  localStorage.removeItem("lepidos.landings");
 
   const drain = async () => {
     if (busy) return;
@@ -14,11 +18,11 @@
     clearTimeout(timer);
     for (let entry = read(WAITING)[0]; entry; entry = read(WAITING)[0]) {
       const waited = ["waited_ms", String(Math.max(0, Math.round(Date.now() - entry.at)))];
-      const answer = await window.lepidos.post(`/live/trips/${entry.trip}/fish`, [...entry.fields, ["key", entry.key], waited]);
+      const answer = await window.lepidos.post(entry.path, [...entry.fields, ["key", entry.key], waited]);
       if (!answer) break;
       if (!answer.ok) write(REFUSED, [...read(REFUSED), { ...entry, problem: problems(answer.body) }]);
       without(WAITING, entry.key);
-      tell(answer.ok ? "landed" : "refused", { entry, body: answer.body });
+      tell(answer.ok ? "arrived" : "refused", { entry, body: answer.body });
     }
     busy = false;
     tell("queue", null);
@@ -28,14 +32,14 @@
   const problems = (body) => (body.errors || [{ field: "", detail: body.detail }]).map((e) => [e.field, e.detail]);
 
   window.lepidos.queue = {
-    // Keeps an entry; throws when the browser has no room, and then nothing was kept.
-    add(trip, said, fields) {
-      write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), trip, said, fields, at: Date.now() }]);
+    // Keeps an entry of a group for a path; throws when the browser has no room, and then nothing was kept.
+    add(path, group, said, fields) {
+      write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), path, group, said, fields, at: Date.now() }]);
       tell("queue", null);
       drain();
     },
-    waiting: (trip) => read(WAITING).filter((e) => e.trip === trip),
-    refused: (trip) => read(REFUSED).filter((e) => e.trip === trip),
+    waiting: (group) => read(WAITING).filter((e) => e.group === group),
+    refused: (group) => read(REFUSED).filter((e) => e.group === group),
     forget: (key) => { without(REFUSED, key); tell("queue", null); },
   };
   window.addEventListener("online", drain);

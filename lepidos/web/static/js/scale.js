@@ -1,19 +1,34 @@
-// The bench scale's display, asked for a few times a second while the page is seen.
+// The bench scale's display, as the server sends it: up to twenty times a second, only when it changes.
 "use strict";
+document.addEventListener("submit", async (event) => {
+  if (!event.target.matches("form[data-quiet]")) return;
+  event.preventDefault();
+  const answer = await window.lepidos.post(`/live${new URL(event.target.action).pathname}`, []);
+  document.dispatchEvent(new CustomEvent("lepidos:scale", { detail: answer ? answer.body.problem : "The app does not answer." }));
+});
 document.addEventListener("alpine:init", () => {
-  const silent = { shown: "–", note: "The app does not answer.", off: true };
+  const silent = { shown: "–", note: "The app does not answer.", off: true, steady: false, kg: 0, mark: "" };
   window.Alpine.data("scale", () => ({
-    shown: "–", lamp: "…", lampClass: "moving", note: "",
-    init() { this.poll(); },
-    async poll() {
-      if (!document.hidden) {
-        const got = await window.lepidos.get("/live/scale", silent);
-        this.shown = got.shown;
-        this.note = got.note;
-        this.lamp = got.off ? "no answer" : got.steady ? "steady" : "moving";
-        this.lampClass = got.off ? "off" : got.steady ? "" : "moving";
-      }
-      setTimeout(() => this.poll(), 400);
+    shown: "–", lamp: "…", lampClass: "moving", note: "", source: null,
+    init() {
+      this.listen();
+      document.addEventListener("visibilitychange", () => (document.hidden ? this.rest() : this.listen()));
+      window.addEventListener("pagehide", () => this.rest());
+      window.addEventListener("pageshow", () => this.listen());
+    },
+    listen() {
+      if (this.source || document.hidden) return;
+      this.source = new EventSource("/live/scale/stream");
+      this.source.onmessage = (event) => this.show(JSON.parse(event.data));
+      this.source.onerror = () => this.show(silent);
+    },
+    rest() { this.source?.close(); this.source = null; },
+    show(got) {
+      window.lepidos.scale = got;
+      if (this.shown !== got.shown) this.shown = got.shown;
+      this.note = got.note;
+      this.lamp = got.off ? "no answer" : got.steady ? "steady" : "moving";
+      this.lampClass = got.off ? "off" : got.steady ? "" : "moving";
     },
   }));
 });

@@ -1,0 +1,131 @@
+// The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
+"use strict";
+document.addEventListener("alpine:init", () => {
+  const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900;
+  window.Alpine.data("bench", () => ({
+    fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
+    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0,
+    init() {
+      this.fish = this.$root.dataset.fish;
+      this.group = `fish:${this.fish}`;
+      this.tray = sessionStorage.getItem("lepidos.tray") === "on";
+      this.big = sessionStorage.getItem("lepidos.big") === "on";
+      this.sound = window.lepidos.sound();
+      this.paint();
+      document.addEventListener("lepidos:queue", () => this.count());
+      document.addEventListener("lepidos:arrived", (e) => this.arrived(e.detail));
+      document.addEventListener("lepidos:refused", () => this.refused());
+      document.addEventListener("lepidos:scale", (e) => { if (e.detail) this.say(e.detail, "refused"); });
+      document.addEventListener("submit", (e) => this.with(e));
+      setInterval(() => this.tick(), 1000);
+      this.count();
+      this.refused();
+    },
+    paint() {
+      document.body.classList.toggle("big", this.big);
+      this.trayText = String(this.tray);
+      this.bigText = String(this.big);
+      this.soundText = String(this.sound);
+    },
+    turnTray() { this.tray = !this.tray; sessionStorage.setItem("lepidos.tray", this.tray ? "on" : "off"); this.paint(); },
+    turnBig() { this.big = !this.big; sessionStorage.setItem("lepidos.big", this.big ? "on" : "off"); this.paint(); },
+    turnSound() { this.sound = !this.sound; window.lepidos.sound(this.sound); this.paint(); if (this.sound) window.lepidos.cue("taken"); },
+    lock() { this.$refs.splash.showModal(); },
+    unlock() { this.letGo(); this.$refs.splash.close(); },
+    hold() { this.holdText = "Keep holding …"; this.holding = setTimeout(() => this.unlock(), HOLD_MS); },
+    letGo() { clearTimeout(this.holding); this.holdText = "Hold to unlock"; },
+    tick() {
+      for (const clock of document.querySelectorAll("[data-running]")) {
+        const seconds = Number(clock.dataset.worked) + 1;
+        clock.dataset.worked = seconds;
+        clock.textContent = `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
+      }
+    },
+    // What the display shows now; null with a reason said when it cannot be taken.
+    display() {
+      const scale = window.lepidos.scale;
+      if (!scale || scale.off) return this.say(scale?.note || "The scale does not answer.", "refused");
+      if (!scale.steady) return this.say("The scale is still moving.", "refused");
+      if (scale.mark === this.lastMark) return this.say("That load was taken already. Lift it off, then lay the next on.", "refused");
+      return scale;
+    },
+    send(event) {
+      const slot = event.submitter?.value;
+      if (!slot) return;
+      event.preventDefault();
+      event.stopPropagation();
+      delete event.target.dataset.sent;
+      // one knock of a glove is one take
+      if (Date.now() - this.lastAt < AGAIN_MS) return;
+      const name = event.submitter.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
+      const typed = this.$refs.typed.value.trim(), fields = [["slot", slot]];
+      let said = `${name} ${typed}`;
+      if (typed) fields.push(["weight", typed]);
+      else {
+        const scale = this.display();
+        if (!scale) return;
+        fields.push(["shown_kg", String(scale.kg)], ["mark", scale.mark], ["in_tray", this.tray ? "1" : ""]);
+        said = `${name} ${scale.shown}`;
+        this.lastMark = scale.mark;
+      }
+      try {
+        window.lepidos.queue.add(`/live/fish/${this.fish}/weighings`, this.group, said, fields);
+      } catch {
+        return this.say("The browser has no room left to keep this. Write it down.", "refused");
+      }
+      this.lastAt = Date.now();
+      this.$refs.typed.value = "";
+      // the next press of Space is the next piece, whichever button this one was
+      if (document.activeElement === event.submitter) document.getElementById("b-take")?.focus({ preventScroll: true });
+      window.lepidos.cue("taken");
+    },
+    // Other forms that take the weight carry what the display shows, too.
+    with(event) {
+      if (!event.target.matches("[data-shown]") || event.target.elements.weight?.value.trim()) return;
+      const scale = this.display();
+      if (!scale) { delete event.target.dataset.sent; return event.preventDefault(); }
+      for (const [name, value] of [["shown_kg", scale.kg], ["mark", scale.mark]]) {
+        event.target.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+      }
+    },
+    count() {
+      const waiting = window.lepidos.queue.waiting(this.group);
+      this.queued = waiting.some((e) => Date.now() - e.at > SOON_MS);
+      if (waiting.length && !this.queued) setTimeout(() => this.count(), SOON_MS + 50);
+      this.queuedText = `${waiting.length} on the way: ${waiting.map((e) => e.said).join(", ")}. Kept here until they arrive.`;
+    },
+    arrived({ entry, body }) {
+      if (entry.group !== this.group) return;
+      if (body.question) window.lepidos.cue("asked");
+      this.say(body.sentence, body.question ? "asked" : "", body.id);
+      window.lepidos.refresh();
+    },
+    refused() {
+      for (const entry of window.lepidos.queue.refused(this.group)) {
+        window.lepidos.queue.forget(entry.key);
+        this.say(`${entry.said}: ${entry.problem.map((p) => p[1]).join(" ")}`, "refused");
+        if (entry.fields.some((f) => f[0] === "weight")) this.$refs.typed.value = entry.fields.find((f) => f[0] === "weight")[1];
+      }
+    },
+    say(text, kind, weighing) {
+      if (kind === "refused") window.lepidos.cue("refused");
+      const box = Object.assign(document.createElement("div"), { className: `said ${kind}` });
+      box.setAttribute("role", kind === "refused" ? "alert" : "status");
+      box.append(Object.assign(document.createElement("p"), { textContent: text }));
+      if (weighing) box.append(this.undo(weighing));
+      this.$root.querySelector("[data-said]").replaceChildren(box);
+      document.querySelectorAll(".main > .said").forEach((old) => old.remove());
+      return null;
+    },
+    undo(id) {
+      const form = Object.assign(document.createElement("form"), { method: "post", action: "/undo" });
+      form.dataset.once = "";
+      const fields = { key: window.lepidos.newKey(), kind: "weighing", id, back: location.pathname + location.search };
+      for (const [name, value] of Object.entries(fields)) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
+      const button = Object.assign(document.createElement("button"), { className: "btn", textContent: "Undo" });
+      button.dataset.key = "z";
+      form.append(button);
+      return form;
+    },
+  }));
+});
