@@ -11,10 +11,12 @@ from lepidos.core.rules import RuleCard
 from lepidos.stations import (
     bench,
     deck,
+    fates,
     freezer,
     handling,
     pack,
     rules,
+    seen,
     table,
     trips,
     weighing,
@@ -107,11 +109,13 @@ class _Player:
             at = self._at(landed - timedelta(minutes=minutes))
             handling.read_core(at, self._key(), handling.ReadCore(fish_id, celsius))
         if "look" in fish:
-            seen = tuple(fish["look"].items())
+            marks = tuple(fish["look"].items())
             at = self._at(timedelta(minutes=12))
-            handling.look_over(at, self._key(), handling.LookOver(fish_id, seen))
+            handling.look_over(at, self._key(), handling.LookOver(fish_id, marks))
         # the table opens two hours later, and a fish takes some minutes
         begun = max(timedelta(minutes=1), landed - timedelta(hours=2))
+        if "working_minutes" in fish:
+            begun = timedelta(minutes=fish["working_minutes"] - 2)
         if fish.get("pieces") and "cutter" in fish:
             board = ids[f"board of {fish['cutter']}"]
             start = bench.StartFish(fish_id, board)
@@ -120,6 +124,12 @@ class _Player:
             piece, _, side = slot.partition(".")
             at = self._at(begun - timedelta(seconds=25 * index))
             weighing.weigh_piece(at, self._key(), weighing.WeighPiece(fish_id, piece, side, kg))
+        for seen_here in fish.get("seen", ()):
+            at = self._at(begun - timedelta(minutes=2))
+            seen.note_sight(at, self._key(), seen.NoteSight(fish_id, **seen_here))
+        for piece, fate in fish.get("fates", {}).items():
+            at = self._at(begun - timedelta(minutes=4))
+            fates.send_piece(at, self._key(), fates.SendPiece(fish_id, piece, fate))
         if fish.get("finished"):
             after = self._at(begun - timedelta(minutes=6))
             table.close_fish(after, self._key(), table.CloseFish(fish_id))
