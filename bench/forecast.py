@@ -11,7 +11,13 @@ from dataclasses import dataclass
 from random import Random
 
 from lepidos.core.forecast import (
-    CUTTER_PART, FISH_PART, MEAN_PART, SLOPE_SD, Finished, Learned, learn,
+    CUTTER_PART,
+    FISH_PART,
+    MEAN_PART,
+    SLOPE_SD,
+    Finished,
+    Learned,
+    learn,
 )  # fmt: skip
 from lepidos.core.species import Species
 from lepidos.core.yields import expected_fillet

@@ -50,7 +50,9 @@ def random_day(seed: int, cutters: int, fish: int = 60) -> Bench:
 def main(seconds: float) -> None:
     """Measure and print Markdown."""
     warm = random_day(0, 1, 12)
-    warm.improve(warm.dispatch(), Random(0), 10)  # the process that searches loads the compiler once
+    warm.improve(
+        warm.dispatch(), Random(0), 10
+    )  # the process that searches loads the compiler once
     print(
         "| cutters | first answer, median ms | worst | lateness after / dispatch rule, median of 20 | best | worst | after / first answer |"
     )

@@ -17,10 +17,10 @@ from lepidos.core.units import LB_KG
 Kind = Literal["tray", "decimal", "unit"]
 
 # How common slips are, of all weighings (common practice, no source).
-TRAY, DECIMAL, UNIT = 0.01, 0.01, 0.005
-# Fish are odder than a normal law: one in twenty is drawn from three times the spread.
-ODD_PART, ODD_TIMES = 0.05, 3.0
-ASK_FROM = 0.5  # probability from which the slip is put to the person
+TRAY, DECIMAL, UNIT = 0.03, 0.02, 0.01
+# Fish are odder than a normal law: one in fifty is drawn from three times the spread (practice).
+ODD_PART, ODD_TIMES = 0.02, 3.0
+ASK_FROM = 1 / 3  # probability from which the slip is put to the person
 OUTSIDE = 0.99  # a piece outside this interval is asked about even when no slip explains it
 
 

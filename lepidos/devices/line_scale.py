@@ -110,10 +110,15 @@ class LineScale:
             self._closed.wait(AGAIN_S)
 
     def _follow(self, line: serial.SerialBase) -> None:
-        rest = b""
+        rest, quiet_from = b"", time.monotonic()
         while not self._closed.is_set():
             # whatever is there at once, else wait for one byte: a whole line would wait for its end
-            rest += line.read(line.in_waiting or 1)
+            came = line.read(line.in_waiting or 1)
+            if came:
+                quiet_from = time.monotonic()
+            elif time.monotonic() - quiet_from > 2 * SILENT_S:
+                return  # a socket may die without a word: open it anew
+            rest += came
             *whole, rest = rest.split(b"\n")
             for text in whole:
                 self.hear(text)

@@ -64,11 +64,20 @@ def expected_now(
 
 def ask(house: House, facts: Facts, system: System) -> tuple[Question, ...]:
     """Every question that is open, the newest weighing's first."""
-    found = [*_of_weights(house, facts, system)]
-    found += _of_sum(facts, system)
-    found += _of_sides(house, facts, system, {q.slot for q in found})
+    left = _of_frame(house, facts, system)
+    answered = {q.weighing for q in left}
+    # a light side is one question, not three: what stayed on the frame says most
+    found = [
+        q
+        for q in _of_weights(house, facts, system)
+        if q.corrected_kg is not None or q.weighing not in answered
+    ]
+    if all(q.corrected_kg is None for q in found):
+        found += _of_sum(facts, system)
+    if not left:
+        found += _of_sides(house, facts, system, {q.slot for q in found})
     found += _of_untaken(house, facts, system)
-    found += _of_frame(house, facts, system)
+    found += left if all(q.corrected_kg is None for q in found) else []
     return tuple(q for q in found if q.key not in facts.kept)
 
 
@@ -191,5 +200,6 @@ def _of_frame(house: House, facts: Facts, system: System) -> list[Question]:
             f"Side {side} came off light: about {format_mass(left.kg, system)} may be left on the "
             f"frame, {left.thickness_m * 1000:.1f} mm over the bones. Spoon it, {SPOON}."
         )
-        found.append(Question(f"frame.{side}", text, slot="spoon_meat"))
+        rows = [w for w in facts.weighings if w.side == side and house.is_fillet(w.piece)]
+        found.append(Question(f"frame.{side}", text, rows[-1].id, slot="spoon_meat"))
     return found

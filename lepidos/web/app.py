@@ -49,6 +49,7 @@ from lepidos.web import (
     yieldbook,
 )  # fmt: skip
 from lepidos.web.api import deck as api_deck
+from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
 from lepidos.web.render import STATIC, TEMPLATES
 from lepidos.web.search_process import start_search
@@ -62,6 +63,7 @@ Errors are problem documents after RFC 9457."""
 STATIONS = (
     common, live, trips, deck, card, rules, bench, tableplan, table, session, pack, freezer,
     yieldbook, ownguide, guide, lookalike, bench_devices, v1, api_deck,
+    api_session,
 )  # fmt: skip
 
 

@@ -258,7 +258,7 @@ def strip(guide: Guide, table: TableView, system: System) -> Strip:
         name = "unaccounted for" if table.closed else "still on the fish"
         rest = format_mass(table.balance.rest_kg, system)
         parts.append(StripPart(name, rest, at, 1 - at, "open"))
-    usual = table.expected_fillet
+    usual = table.fillet_now if table.fillet_now and not table.closed else table.expected_fillet
     return Strip(tuple(parts), (usual.low / whole, min(1.0, usual.high / whole)))
 
 

@@ -123,6 +123,35 @@ class CardIn(In):
     note: Annotated[str, Field(max_length=600)] = ""
 
 
+class TogetherIn(In):
+    """Pieces that lay on the scale together, as slots such as "collar.A"."""
+
+    slots: list[Text]
+    weight_kg: Mass | None = None
+
+
+class SightIn(In):
+    """Something that was seen, as in `guide/seen.toml`."""
+
+    what: Text
+    number: Annotated[int, Field(ge=1, le=999)] = 1
+    place: Text = ""
+
+
+class FateIn(In):
+    """Where a piece goes, as in `guide/fates.toml`."""
+
+    piece: Text
+    fate: Text
+
+
+class CorrectionIn(In):
+    """The weight that a weighing should have had."""
+
+    weighing_id: Text
+    weight_kg: Mass
+
+
 class StepIn(In):
     """A step to tick."""
 

@@ -203,7 +203,16 @@ def table(view: TableView) -> Json:
         "expected": {key: why(e) for key, e in view.expected.items()},
         "expected_fillet": why(view.expected_fillet),
         "weighings": [
-            {"id": w.id, "piece": w.piece, "side": w.side, "kg": w.kg, "method": w.method}
+            {
+                "id": w.id,
+                "piece": w.piece,
+                "side": w.side,
+                "kg": w.kg,
+                "method": w.method,
+                "joint": w.joint or None,
+                "low_kg": w.low_kg,
+                "high_kg": w.high_kg,
+            }
             for w in view.weighings
         ],
         "balance": {
@@ -213,6 +222,25 @@ def table(view: TableView) -> Json:
             "rest_is": "unaccounted for" if view.closed else "still on the fish",
         },
         "fillet_yield": figure(view.fillet_yield),
+        "questions": [
+            {
+                "key": q.key,
+                "text": q.text,
+                "weighing": q.weighing or None,
+                "corrected_kg": q.corrected_kg,
+                "slot": q.slot or None,
+            }
+            for q in view.questions
+        ],
+        "seen": [
+            {"id": s.row.id, "what": s.row.what, "number": s.row.number, "place": s.row.place}
+            for s in view.seen
+        ],
+        "fates": {d.piece.key: d.fate.key if d.fate else None for d in view.destined},
+        "used": view.use.fraction,
+        "board": view.board.board.name if view.board else None,
+        "minutes": view.time.worked_s / 60 if view.time else None,
+        "paused": view.time.paused if view.time else False,
         "cold": cold_now(view.cold),
     }
 

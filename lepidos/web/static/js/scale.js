@@ -26,7 +26,7 @@ document.addEventListener("alpine:init", () => {
     show(got) {
       window.lepidos.scale = got;
       if (this.shown !== got.shown) this.shown = got.shown;
-      for (const mini of document.querySelectorAll("[data-mini]")) mini.textContent = got.shown;
+      for (const mini of document.querySelectorAll("[data-mini]")) { mini.textContent = got.shown; mini.dataset.mini = got.off ? "no answer" : got.steady ? "steady" : "moving"; }
       this.note = got.note;
       this.lamp = got.off ? "no answer" : got.steady ? "steady" : "moving";
       this.lampClass = got.off ? "off" : got.steady ? "" : "moving";

@@ -1,0 +1,73 @@
+"""The cutting session by the API: pieces together, corrections, what was seen, fates, pauses."""
+
+from fastapi import APIRouter, Request
+
+from lepidos.stations import fates, seen, session, weighing
+from lepidos.web.api.shapes import (
+    CorrectionIn,
+    DoneOut,
+    FateIn,
+    Json,
+    Key,
+    SightIn,
+    TogetherIn,
+    done_out,
+)
+from lepidos.web.render import house_of
+
+router = APIRouter(prefix="/api/v1")
+
+
+@router.post("/fish/{fish_id}/together", tags=["table"], status_code=201)
+def weigh_together(request: Request, fish_id: str, key: Key, body: TogetherIn) -> DoneOut:
+    """Book several pieces from one reading; each gets its share with an interval."""
+    order = weighing.WeighTogether(fish_id, tuple(body.slots), body.weight_kg)
+    return done_out(weighing.weigh_together(house_of(request), key, order))
+
+
+@router.post("/fish/{fish_id}/corrections", tags=["table"], status_code=201)
+def correct_weighing(request: Request, fish_id: str, key: Key, body: CorrectionIn) -> DoneOut:
+    """Put another weight in a weighing's place."""
+    order = weighing.CorrectWeighing(body.weighing_id, body.weight_kg)
+    return done_out(weighing.correct_weighing(house_of(request), key, order))
+
+
+@router.post("/fish/{fish_id}/seen", tags=["table"], status_code=201)
+def note_sight(request: Request, fish_id: str, key: Key, body: SightIn) -> DoneOut:
+    """Note what was seen."""
+    order = seen.NoteSight(fish_id, body.what, body.number, body.place)
+    return done_out(seen.note_sight(house_of(request), key, order))
+
+
+@router.post("/fish/{fish_id}/fates", tags=["table"], status_code=201)
+def send_piece(request: Request, fish_id: str, key: Key, body: FateIn) -> DoneOut:
+    """Say where a by-product goes."""
+    order = fates.SendPiece(fish_id, body.piece, body.fate)
+    return done_out(fates.send_piece(house_of(request), key, order))
+
+
+@router.post("/fish/{fish_id}/pause", tags=["table"], status_code=201)
+def pause_fish(request: Request, fish_id: str, key: Key, go_on: bool = False) -> DoneOut:
+    """Stop a fish's time on the board, or go on with it."""
+    return done_out(session.pause_fish(house_of(request), key, session.PauseFish(fish_id, go_on)))
+
+
+@router.get("/trips/{trip_id}/waste", tags=["table"])
+def get_waste(request: Request, trip_id: str) -> Json:
+    """What goes where at the end of the day, and how much of the fish is used."""
+    found = fates.waste_list(house_of(request), trip_id)
+    return {
+        "fish": found.fish,
+        "used": found.use.fraction if found.use and found.use.round_kg else None,
+        "lines": [
+            {
+                "fate": line.fate.key if line.fate else None,
+                "kg": line.kg,
+                "pieces": [
+                    {"piece": piece.key, "number": number, "kg": kg}
+                    for piece, number, kg in line.parts
+                ],
+            }
+            for line in found.lines
+        ],
+    }
