@@ -231,7 +231,8 @@ def start_fish(house: House, key: str, order: StartFish) -> Done:
             raise Refused({"": f"{fish.code} is finished; open it again first"})
         board = _board_of(house, at, fish.trip_id, order.board_id)
         name = fishes.TABLE + board.id
-        if name in now.facts.split():
+        lain = [f.name for f in fishes.facts_of(fish.id) if f.name.startswith(fishes.TABLE)]
+        if lain and lain[-1] == name:
             raise Refused({"": f"{fish.code} lies on {board.name}'s board already"})
         fact = fishes.add_fact(house.ids, at, fish.id, name)
         fishes.refresh(fish.id, house.is_fillet)

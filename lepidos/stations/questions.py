@@ -107,7 +107,13 @@ def _of_weights(house: House, facts: Facts, system: System) -> list[Question]:
         usual = expected_now({slot: estimate}, before)[slot]
         slip = find_slip(row.kg, usual, _on_pan_too(row, before), row.method == "typed")
         low, high = interval_at(usual, 0.8)
-        said = f"{format_mass(row.kg, system)} for the {_name(house, facts, slot)} of this fish?"
+        beside = ""
+        if usual is not estimate:
+            other = "B" if row.side == "A" else "A"
+            other_kg = sum(w.kg for w in before if (w.piece, w.side) == (row.piece, other))
+            beside = f", beside the other side's {format_mass(other_kg, system)}"
+        name = _name(house, facts, slot)
+        said = f"{format_mass(row.kg, system)} for the {name} of this fish{beside}?"
         if slip is not None:
             what = {
                 "tray": "Is a tray or an earlier piece in it",

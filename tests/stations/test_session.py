@@ -1,0 +1,475 @@
+"""The cutting session: loads, trays, joint weighings, questions, pauses, what was seen, fates."""
+
+from dataclasses import replace
+
+from hypothesis import HealthCheck, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
+
+from lepidos.core.errors import Conflict, Refused, Unknown
+from lepidos.stations import bench, fates, pack, seen, session, table, takeback, weighing
+from lepidos.store import sessions
+from tests.house import HouseTest
+
+
+class SessionTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.fish = self.land(self.trip, weight_kg=2.91).subject_id
+
+    def view(self, fish: str = "") -> table.TableView:
+        return table.view_fish(self.house, fish or self.fish)
+
+    def undo(self, kind: str, row: str) -> str:
+        order = takeback.TakeBack(kind, row)
+        return takeback.take_back(self.house, self.key(), order).sentence
+
+    def close(self, fish: str = "") -> str:
+        order = table.CloseFish(fish or self.fish)
+        return table.close_fish(self.house, self.key(), order).subject_id
+
+    def take(self, slot: str, **more: object):
+        piece, _, side = slot.partition(".")
+        order = weighing.WeighPiece(self.fish, piece, side, **more)
+        return weighing.weigh_piece(self.house, self.key(), order)
+
+    def board(self, name: str = "Ines") -> str:
+        return bench.add_board(self.house, self.key(), bench.AddBoard(self.trip, name)).subject_id
+
+    def start(self, board: str, fish: str = "") -> None:
+        bench.start_fish(self.house, self.key(), bench.StartFish(fish or self.fish, board))
+
+    def keys(self) -> list[str]:
+        return [q.key.split(".")[0] for q in self.view().questions]
+
+
+class LoadTest(SessionTest):
+    def test_one_load_is_taken_once(self) -> None:
+        self.scale.put_on(0.412)
+        self.scale.rest()
+        self.take("fillet.A")
+        with self.assertRaises(Refused) as caught:
+            self.take("fillet.B")
+        self.assertIn("was taken as P1 fillet A", caught.exception.problems["weight"])
+
+    def test_after_an_undo_the_same_load_may_be_taken_as_another_piece(self) -> None:
+        self.scale.put_on(0.412)
+        self.scale.rest()
+        self.undo("weighing", self.take("fillet.A").subject_id)
+        self.take("fillet.B")
+        self.assertAlmostEqual(self.view().kg_of("fillet", "B"), 0.412, delta=0.0011)
+
+    def test_in_one_tray_only_what_came_on_counts(self) -> None:
+        for total, slot in ((0.6, "fillet.A"), (0.69, "belly.A"), (0.735, "collar.A")):
+            self.scale.put_on(total)
+            self.scale.rest()
+            self.take(slot, in_tray=True)
+        view = self.view()
+        self.assertAlmostEqual(view.kg_of("fillet", "A"), 0.6, delta=0.002)
+        self.assertAlmostEqual(view.kg_of("belly", "A"), 0.09, delta=0.003)
+        self.assertAlmostEqual(view.kg_of("collar", "A"), 0.045, delta=0.003)
+        self.assertAlmostEqual(view.now.weighed_kg, 0.735, delta=0.002)
+
+    def test_an_emptied_tray_begins_anew(self) -> None:
+        self.scale.put_on(0.6)
+        self.scale.rest()
+        self.take("fillet.A", in_tray=True)
+        self.scale.put_on(0.0)
+        self.scale.rest()
+        self.scale.put_on(0.58)
+        self.scale.rest()
+        self.take("fillet.B", in_tray=True)
+        self.assertAlmostEqual(self.view().kg_of("fillet", "B"), 0.58, delta=0.002)
+
+    def test_what_the_page_showed_is_what_is_booked(self) -> None:
+        self.take("fillet.A", shown=weighing.Taken(0.571, "abc.3.9"))
+        (row,) = self.view().weighings
+        self.assertEqual((row.kg, row.method, row.load_mark), (0.571, "scale", "abc.3.9"))
+        with self.assertRaisesRegex(Refused, "taken as P1 fillet A"):
+            self.take("gut", shown=weighing.Taken(0.571, "abc.3.9"))
+
+    def test_a_weighing_that_waited_has_its_own_time(self) -> None:
+        self.clock.advance(hours=1)
+        self.take("fillet.A", kg=0.6, waited_s=600)
+        (row,) = self.view().weighings
+        self.assertEqual((self.clock() - row.at).total_seconds(), 600)
+
+
+class JointTest(SessionTest):
+    def together(self, *slots: str, kg: float) -> str:
+        order = weighing.WeighTogether(self.fish, slots, kg)
+        return weighing.weigh_together(self.house, self.key(), order).subject_id
+
+    def test_pieces_together_share_the_reading_with_wider_intervals(self) -> None:
+        self.together("collar.A", "collar.B", kg=0.094)
+        rows = self.view().weighings
+        self.assertAlmostEqual(sum(w.kg for w in rows), 0.094, places=9)
+        for row in rows:
+            self.assertTrue(row.low_kg < row.kg < row.high_kg)
+            self.assertTrue(row.joint)
+
+    def test_they_are_taken_back_together(self) -> None:
+        first = self.together("collar.A", "collar.B", "cheek.A", kg=0.12)
+        self.assertIn("3 pieces weighed together", self.undo("weighing", first))
+        self.assertEqual(self.view().weighings, ())
+
+    def test_a_share_cannot_be_corrected_alone(self) -> None:
+        first = self.together("collar.A", "collar.B", kg=0.094)
+        with self.assertRaisesRegex(Refused, "together"):
+            weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(first, 0.05))
+
+    def test_bad_choices_are_refused(self) -> None:
+        for slots, field in ((("collar.A",), "slots"), (("collar.A", "wing"), "piece"),
+                             (("collar.A", "gut.A"), "side")):  # fmt: skip
+            with self.subTest(slots=slots), self.assertRaises(Refused) as caught:
+                self.together(*slots, kg=0.1)
+            self.assertIn(field, caught.exception.problems)
+
+
+class QuestionTest(SessionTest):
+    def test_a_decimal_slip_offers_the_weight_and_a_touch_corrects_it(self) -> None:
+        done = self.take("fillet.A", kg=5.8)
+        (question,) = self.view().questions
+        self.assertAlmostEqual(question.corrected_kg or 0, 0.58)
+        order = weighing.CorrectWeighing(done.subject_id, question.corrected_kg or 0)
+        weighing.correct_weighing(self.house, self.key(), order)
+        self.assertEqual(self.view().questions, ())
+        (row,) = self.view().weighings
+        self.assertEqual((row.kg, row.method), (0.58, "corrected"))
+
+    def test_an_earlier_piece_left_on_the_pan_is_recognised(self) -> None:
+        self.take("gut", kg=0.4)
+        done = self.take("belly.A", kg=0.49)
+        self.assertRegex(done.question, r"earlier piece in it\? Then it is 90 g")
+
+    def test_it_is_so_is_not_asked_again(self) -> None:
+        self.take("fillet.A", kg=0.31)
+        (question,) = [q for q in self.view().questions if q.key.startswith("weight")]
+        order = weighing.KeepAnswer(self.fish, question.key)
+        done = weighing.keep_answer(self.house, self.key(), order)
+        self.assertNotIn("weight", self.keys())
+        self.undo("fact", done.subject_id)
+        self.assertIn("weight", self.keys())
+
+    def test_a_light_side_says_millimetres_grams_and_where(self) -> None:
+        for slot, kg in (
+            ("belly.A", 0.09),
+            ("fillet.A", 0.58),
+            ("belly.B", 0.09),
+            ("fillet.B", 0.44),
+        ):
+            self.take(slot, kg=kg)
+        (question,) = self.view().questions
+        self.assertRegex(question.text, r"Side B came off light: about \d+ g .* \d\.\d mm .*ribs")
+        self.take("spoon_meat", kg=0.25)
+        self.assertEqual([k for k in self.keys() if k == "frame"], [])
+
+    def test_pieces_worth_taking_are_named_before_the_head_goes(self) -> None:
+        for slot, kg in (
+            ("belly.A", 0.09),
+            ("belly.B", 0.09),
+            ("fillet.A", 0.58),
+            ("fillet.B", 0.57),
+        ):
+            self.take(slot, kg=kg)
+        self.assertNotIn("untaken", self.keys())
+        self.take("head", kg=0.6)
+        (question,) = [q for q in self.view().questions if q.key == "untaken.collar"]
+        self.assertRegex(question.text, r"The collars not taken yet, about \d+ g: worth taking")
+
+    def test_sides_that_differ_are_asked_about(self) -> None:
+        self.take("collar.A", kg=0.040)
+        self.take("collar.B", kg=0.054)
+        (question,) = self.view().questions
+        self.assertIn(
+            "54 g for the collar B of this fish, beside the other side's 40 g?", question.text
+        )
+
+    def test_after_side_a_the_interval_of_side_b_is_narrower(self) -> None:
+        before = self.view().expected["fillet.B"]
+        total = self.view().fillet_now
+        self.take("fillet.A", kg=0.55)
+        after, now = self.view().expected["fillet.B"], self.view().fillet_now
+        assert total is not None
+        assert now is not None
+        self.assertLess(after.high - after.low, 0.9 * (before.high - before.low))
+        self.assertLess(now.high - now.low, total.high - total.low)
+
+    def test_a_questioned_side_does_not_narrow_the_other(self) -> None:
+        before = self.view().expected["fillet.B"]
+        self.take("fillet.A", kg=5.5)
+        self.assertEqual(self.view().expected["fillet.B"], before)
+
+    def test_a_closed_or_unknown_fish(self) -> None:
+        self.take("fillet.A", kg=0.58)
+        self.close()
+        with self.assertRaisesRegex(Refused, "open it again"):
+            self.take("fillet.B", kg=0.5)
+        with self.assertRaises(Unknown):
+            weighing.weigh_piece(
+                self.house, self.key(), weighing.WeighPiece("nofish", "gut", "", 0.1)
+            )
+
+
+class ForecastTest(SessionTest):
+    def finish(self, share: float, board: str = "") -> str:
+        fish = self.land(self.trip, weight_kg=2.0).subject_id
+        if board:
+            self.start(board, fish)
+        for side in ("A", "B"):
+            self.weigh(fish, f"belly.{side}", 0.06)
+            self.weigh(fish, f"fillet.{side}", share - 0.06)
+        self.close(fish)
+        return fish
+
+    def test_finished_fish_move_the_next_ones_forecast(self) -> None:
+        before = self.view().expected_fillet
+        board = self.board()
+        for _ in range(8):
+            self.finish(0.50, board)
+        self.start(board)
+        view = self.view()
+        self.assertGreater(view.expected_fillet.value, before.value * 1.03)
+        self.assertEqual(view.learned.of_cutter("Ines"), 8)
+        self.assertIn("8 finished fish", self.text(view))
+
+    def text(self, view: table.TableView) -> str:
+        own = view.learned.species_for("Ines", 2.9)
+        return own.yields.note
+
+    def test_what_was_foreseen_before_the_first_cut_is_kept_and_scored(self) -> None:
+        fish = self.finish(0.47)
+        with self.house.store.reading():
+            kept = sessions.forecast_of(fish)
+        assert kept is not None
+        self.assertTrue(kept.low_kg < kept.kg < kept.high_kg)
+        self.assertEqual(self.view().held.fish, 1)
+        self.finish(0.70)
+        self.assertEqual((self.view().held.fish, self.view().held.inside), (2, 1))
+
+    def test_an_open_fish_teaches_nothing_and_a_reopened_one_no_more(self) -> None:
+        fish = self.finish(0.5)
+        self.assertEqual(self.view().learned.learned_from, 1)
+        with self.house.store.reading():
+            closed = [f for f in table.fishes.facts_of(fish) if f.name == "closed"][-1].id
+        self.undo("fact", closed)
+        self.assertEqual(self.view().learned.learned_from, 0)
+
+
+class BoardTest(SessionTest):
+    def test_time_runs_without_its_pauses(self) -> None:
+        self.start(self.board())
+        self.clock.advance(minutes=5)
+        self.pause()
+        self.clock.advance(minutes=30)
+        self.assertTrue(self.view().time.paused)
+        self.pause(go_on=True)
+        self.clock.advance(minutes=2)
+        self.assertEqual(self.view().time.worked_s, 420)
+        self.take("fillet.A", kg=0.58)
+        self.close()
+        self.clock.advance(hours=1)
+        self.assertEqual(self.view().time.worked_s, 420)
+
+    def pause(self, go_on: bool = False) -> str:
+        order = session.PauseFish(self.fish, go_on)
+        return session.pause_fish(self.house, self.key(), order).subject_id
+
+    def test_what_cannot_be_paused_is_said_so(self) -> None:
+        with self.assertRaisesRegex(Refused, "does not lie on a board"):
+            self.pause()
+        self.start(self.board())
+        with self.assertRaisesRegex(Refused, "being worked on already"):
+            self.pause(go_on=True)
+        first = self.pause()
+        with self.assertRaisesRegex(Refused, "waits already"):
+            self.pause()
+        self.assertIn("wait taken back", self.undo("fact", first))
+
+    def test_a_fish_is_handed_over_and_taken_back(self) -> None:
+        one, two = self.board(), self.board("Tobias")
+        self.start(one)
+        self.start(two)
+        self.assertEqual(self.view().board.board.name, "Tobias")
+        self.start(one)
+        self.assertEqual(self.view().board.board.name, "Ines")
+
+    def test_boards_see_each_other_and_what_comes_next(self) -> None:
+        one, two = self.board(), self.board("Tobias")
+        other = self.land(self.trip, "mackerel", 37).subject_id
+        self.start(one)
+        mine = session.view_board(self.house, one)
+        self.assertEqual(mine.here.fish.id, self.fish)
+        theirs = session.view_board(self.house, two)
+        self.assertIsNone(theirs.here.fish)
+        self.assertEqual([b.fish.code for b in theirs.others if b.fish], ["P1"])
+        following = {b.next_fish.id for b in (mine.here, theirs.here) if b.next_fish}
+        self.assertEqual(following, {other})
+
+
+class SeenTest(SessionTest):
+    def see(self, what: str, **more: object):
+        order = seen.NoteSight(self.fish, what, **more)
+        return seen.note_sight(self.house, self.key(), order)
+
+    def test_what_was_seen_changes_raw_keeping_and_the_label(self) -> None:
+        self.take("fillet.A", kg=0.58)
+        piece = self.view().weighings[0].id
+        before = self.seal(piece).subject_id
+        self.see("worms", number=3, place="tail end")
+        self.see("blood")
+        view = self.view()
+        self.assertEqual(view.follows.raw, "hold")
+        self.assertIn("worms, 3, tail end", [s.words for s in view.seen])
+        after = self.seal(piece, index=1).subject_id
+        label, earlier = (pack.label_of(self.house, b) for b in (after, before))
+        self.assertIn("Worms seen and cut out: cook through.", label.cautions)
+        self.assertNotEqual(label.best_by, earlier.best_by)
+
+    def test_it_can_be_taken_back(self) -> None:
+        row = self.see("gall_cut").subject_id
+        self.assertEqual(self.view().follows.raw, "never")
+        self.undo("sight", row)
+        self.assertEqual(self.view().follows.raw, "")
+
+    def test_what_is_not_in_the_guide_is_refused(self) -> None:
+        for what, more, field in (("ghost", {}, "what"), ("worms", {"number": 0}, "number"),
+                                  ("worms", {"place": "ear"}, "place")):  # fmt: skip
+            with self.subTest(what=what), self.assertRaises(Refused) as caught:
+                self.see(what, **more)
+            self.assertIn(field, caught.exception.problems)
+
+
+class FateTest(SessionTest):
+    def send(self, piece: str, fate: str, fish: str = ""):
+        order = fates.SendPiece(fish or self.fish, piece, fate)
+        return fates.send_piece(self.house, self.key(), order)
+
+    def test_the_next_fish_follows_the_last(self) -> None:
+        self.take("frame", kg=0.35)
+        self.send("frame", "stock")
+        other = self.land(self.trip, weight_kg=2.0).subject_id
+        self.weigh(other, "frame", 0.25)
+        (row,) = self.view(other).destined
+        self.assertEqual((row.fate.key, row.as_last), ("stock", True))
+        self.send("frame", "bin", other)
+        (row,) = self.view(other).destined
+        self.assertEqual((row.fate.key, row.as_last), ("bin", False))
+
+    def test_use_of_the_whole_fish(self) -> None:
+        for slot, kg in (("fillet.A", 0.6), ("fillet.B", 0.6), ("frame", 0.3), ("gut", 0.4)):
+            self.take(slot, kg=kg)
+        self.assertAlmostEqual(self.view().use.fraction, 1.2 / 2.91)
+        self.assertAlmostEqual(self.view().use.undecided_kg, 0.7)
+        self.send("frame", "stock")
+        row = self.send("gut", "bin").subject_id
+        self.assertAlmostEqual(self.view().use.fraction, 1.5 / 2.91)
+        self.assertAlmostEqual(self.view().use.waste_kg, 0.4)
+        self.undo("fate", row)
+        self.assertAlmostEqual(self.view().use.undecided_kg, 0.4)
+
+    def test_the_days_list_adds_up(self) -> None:
+        other = self.land(self.trip, weight_kg=2.0).subject_id
+        for fish, kg in ((self.fish, 0.4), (other, 0.3)):
+            self.weigh(fish, "gut", kg)
+            self.weigh(fish, "fillet.A", 0.5)
+        self.weigh(other, "frame", 0.2)
+        self.send("gut", "crab")
+        found = fates.waste_list(self.house, self.trip)
+        by_fate = {line.fate.key if line.fate else "": line.kg for line in found.lines}
+        self.assertAlmostEqual(by_fate["crab"], 0.7)
+        self.assertAlmostEqual(by_fate[""], 0.2)
+        self.assertAlmostEqual(found.use.used_kg, 1.7)
+
+    def test_what_does_not_suit_is_refused(self) -> None:
+        for piece, fate, field in (
+            ("gut", "eat", "fate"),
+            ("gut", "moon", "fate"),
+            ("wing", "bin", "piece"),
+        ):
+            with self.subTest(piece=piece, fate=fate), self.assertRaises(Refused) as caught:
+                self.send(piece, fate)
+            self.assertIn(field, caught.exception.problems)
+
+
+class CorrectionTest(SessionTest):
+    def test_a_piece_in_a_bag_stays_as_it_was(self) -> None:
+        row = self.take("fillet.A", kg=0.58).subject_id
+        self.seal(row)
+        with self.assertRaisesRegex(Conflict, "is in bag"):
+            weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(row, 0.5))
+
+    def test_a_repeated_correction_is_made_once(self) -> None:
+        row = self.take("fillet.A", kg=5.8).subject_id
+        key, order = self.key(), weighing.CorrectWeighing(row, 0.58)
+        first = weighing.correct_weighing(self.house, key, order)
+        again = weighing.correct_weighing(self.house, key, order)
+        self.assertEqual(first.subject_id, again.subject_id)
+        self.assertAlmostEqual(self.view().now.weighed_kg, 0.58)
+        with self.assertRaises(Conflict):
+            weighing.correct_weighing(self.house, key, replace(order, kg=0.6))
+
+
+SLOTS = ["gut", "fillet.A", "fillet.B", "belly.A", "belly.B", "collar.A", "collar.B", "frame",
+         "head", "trim", "spoon_meat", "roe"]  # fmt: skip
+GRAMS = st.integers(3, 700)
+
+
+class Ledger(RuleBasedStateMachine):
+    """Any order of takes, joint takes, corrections and undos; a plain sum is kept beside it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.case = SessionTest()
+        self.case.setUp()
+        self.standing: dict[str, tuple[int, str]] = {}  # row: grams, the first row of its reading
+
+    def teardown(self) -> None:
+        self.case.doCleanups()
+
+    @rule(slot=st.sampled_from(SLOTS), grams=GRAMS)
+    def take(self, slot: str, grams: int) -> None:
+        row = self.case.take(slot, kg=grams / 1000).subject_id
+        self.standing[row] = (grams, row)
+
+    @rule(slots=st.sets(st.sampled_from(SLOTS), min_size=2, max_size=4), grams=GRAMS)
+    def together(self, slots: set[str], grams: int) -> None:
+        order = weighing.WeighTogether(self.case.fish, tuple(sorted(slots)), grams / 1000)
+        first = weighing.weigh_together(self.case.house, self.case.key(), order).subject_id
+        self.standing[first] = (grams, first)
+
+    @precondition(lambda self: self.standing)
+    @rule(data=st.data())
+    def undo(self, data: st.DataObject) -> None:
+        row = data.draw(st.sampled_from(sorted(self.standing)))
+        self.case.undo("weighing", row)
+        del self.standing[row]
+
+    @precondition(lambda self: self.standing)
+    @rule(data=st.data(), grams=GRAMS)
+    def correct(self, data: st.DataObject, grams: int) -> None:
+        row = data.draw(st.sampled_from(sorted(self.standing)))
+        order = weighing.CorrectWeighing(row, grams / 1000)
+        try:
+            new = weighing.correct_weighing(self.case.house, self.case.key(), order).subject_id
+        except Refused:
+            return  # a share of a joint weighing
+        del self.standing[row]
+        self.standing[new] = (grams, new)
+
+    @invariant()
+    def closes_to_the_gram(self) -> None:
+        view = self.case.view()
+        total = sum(grams for grams, _ in self.standing.values())
+        self.case.assertAlmostEqual(view.balance.weighed_kg * 1000, total, places=6)
+        self.case.assertAlmostEqual(view.now.weighed_kg * 1000, total, places=6)
+        balance = view.balance
+        self.case.assertAlmostEqual(balance.weighed_kg + balance.rest_kg, 2.91, places=9)
+
+
+LedgerTest = Ledger.TestCase
+LedgerTest.settings = settings(
+    max_examples=12, stateful_step_count=14, deadline=None,
+    suppress_health_check=[HealthCheck.too_slow],
+)  # fmt: skip
