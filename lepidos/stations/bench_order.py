@@ -12,8 +12,8 @@ from lepidos.core.pace import Cut, Pace, learn, prior_seconds
 from lepidos.core.species import Species
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import facts_by_fish, landed, round_weight
-from lepidos.stations.house import House, state_of_file
-from lepidos.store import boards, entries, fishes, trips
+from lepidos.stations.house import House, state_of_order
+from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
 
 MOST_BOARDS = 4
@@ -76,7 +76,7 @@ class BenchOrder:
 def bench_order(house: House, trip: Trip) -> BenchOrder:
     """The order of work now. Called inside an open transaction."""
     return house.memo.get(
-        ("order", trip.id, house.changes.count, *state_of_file(house)),
+        ("order", trip.id, house.search.found, *state_of_order(house)),
         lambda: _Table(house, trip).order(),
     )
 
@@ -95,7 +95,7 @@ def learned_pace(house: House) -> Pace:
 
 def usual_seconds(house: House, species: Species, kg: float, cutter: str) -> float:
     """Time that such a fish takes this cutter [s]. Called in an open transaction."""
-    pace = house.memo.get(("pace", entries.last_key()), lambda: learned_pace(house))
+    pace = house.memo.get(("pace", *state_of_order(house)), lambda: learned_pace(house))
     return _prior_s(house, species, kg) * pace.factor(cutter, species.key)
 
 

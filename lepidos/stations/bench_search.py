@@ -55,6 +55,7 @@ class OrderSearch:
         self._kept: dict[str, Kept] = {}
         self._searching: dict[str, int] = {}
         self._number = 0
+        self.found = 0  # how often a search ended: an order that was worked out before may be old
         self._lock = threading.Lock()
         self.on_news: Callable[[], None] = lambda: None
 
@@ -170,6 +171,7 @@ class OrderSearch:
         if found.how == EXACT or not _holds(start, found, STAY_S if kept.plain else None):
             self._keep(trip_id, mark, boards, bench, found, kept.plain)
         # an end without a better order is news too: pages stop saying that one may come
+        self.found += 1
         self.on_news()
 
 

@@ -19,7 +19,7 @@ from lepidos.core.spoilage import (
     ice_days,
 )
 from lepidos.stations.fish import facts_by_fish, landed, round_weight, total_length_m
-from lepidos.stations.house import House, state_of_file
+from lepidos.stations.house import House, state_of_order
 from lepidos.store import fishes, trips
 from lepidos.store.models import Fact, Fish, FishNow, Trip
 from lepidos.store.models import Reading as ReadingRow
@@ -154,7 +154,7 @@ def cold_of_trip(house: House, trip: Trip) -> Mapping[str, ColdNow]:
     if trip.sea_c is None:
         return {}
     return house.memo.get(
-        ("cold", trip.id, *state_of_file(house)), lambda: _cold_of_trip(house, trip)
+        ("cold", trip.id, *state_of_order(house)), lambda: _cold_of_trip(house, trip)
     )
 
 
@@ -247,7 +247,7 @@ def ice_account(house: House, trip: Trip) -> IceAccount | None:
     Called inside an open transaction.
     """
     return house.memo.get(
-        ("ice", trip.id, *state_of_file(house)), lambda: _ice_account(house, trip)
+        ("ice", trip.id, *state_of_order(house)), lambda: _ice_account(house, trip)
     )
 
 

@@ -110,6 +110,23 @@ def state_of_file(house: House) -> tuple[str, int]:
     return (entries.last_key(), int(house.clock().timestamp() // 30))
 
 
+# What is done at a board changes no fish's cold and nobody's order of work.
+_AT_A_BOARD = frozenset(
+    {
+        "table.weigh", "table.together", "table.correct", "table.keep", "table.tick", "table.skin",
+        "seen.note", "fates.send",
+    }
+)  # fmt: skip
+
+
+def state_of_order(house: House) -> tuple[str, int]:
+    """As `state_of_file`, for answers that pieces weighed at a board do not touch."""
+    latest = house.memo.get(
+        ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_AT_A_BOARD)
+    )
+    return (latest, int(house.clock().timestamp() // 30))
+
+
 def what_was_done(house: House, key: str) -> Done | None:
     """What the request with this key did; None when there was none or it has been taken back."""
     if not _KEY.fullmatch(key):

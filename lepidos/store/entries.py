@@ -31,6 +31,18 @@ def last_key() -> str:
     return str(row[0]) if row else ""
 
 
+def last_key_of_order(quiet: frozenset[str]) -> str:
+    """The key of the last entry that is none of the `quiet` actions, and how many fish are at the
+    table: what the order of work and the cold of the fish stand on.
+    """
+    # plain SQL, with names written out: the partial index counts the fish that are at the table
+    names = ", ".join(f"'{name}'" for name in sorted(quiet))
+    latest = f"SELECT key FROM entry WHERE action NOT IN ({names}) ORDER BY rowid DESC LIMIT 1"  # noqa: S608
+    query = f"SELECT ({latest}), (SELECT count(*) FROM fish_now WHERE stage = 'table')"  # noqa: S608
+    key, count = Entry._meta.database.execute_sql(query).fetchone()
+    return f"{key}-{count}"
+
+
 def latest_for(subject_id: str) -> Entry | None:
     """The entry that made this row."""
     return (

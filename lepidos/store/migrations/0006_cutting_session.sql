@@ -12,6 +12,8 @@ CREATE INDEX weighing_by_load ON weighing (load_mark) WHERE load_mark <> '';
 
 CREATE INDEX fact_closed ON fact (id) WHERE name = 'closed';
 
+CREATE INDEX fish_at_table ON fish_now (fish_id) WHERE stage = 'table';
+
 CREATE TABLE sight (
   id TEXT PRIMARY KEY,
   fish_id TEXT NOT NULL REFERENCES fish (id),

@@ -2,7 +2,8 @@
 "use strict";
 (() => {
   const EVERY_MS = 60_000; // clocks and cores move without anyone writing
-  let mark = document.body.dataset.mark, source = null, busy = false, pending = false;
+  const GATHER_MS = 350;
+  let soon = 0, mark = document.body.dataset.mark, source = null, busy = false, pending = false;
 
   // A field that is being filled in is left alone; a button gets its focus back afterwards.
   const inUse = (region) => window.lepidos.dragging
@@ -39,10 +40,12 @@
     if (again) window.lepidos.refresh();
   };
 
+  // others' changes are gathered for a moment: four busy benches would fetch pages all the time
+  const later = () => { soon ||= setTimeout(() => { soon = 0; window.lepidos.refresh(); }, GATHER_MS); };
   const listen = () => {
     if (document.hidden || source) return;
     source = new EventSource("/live/changes");
-    source.onmessage = (event) => { if (event.data !== mark) window.lepidos.refresh(); };
+    source.onmessage = (event) => { if (event.data !== mark) later(); };
   };
   // a browser keeps few connections to one place: a page that nobody sees gives its own back
   const rest = () => { source?.close(); source = null; };
