@@ -71,9 +71,18 @@ class Held:
 
 def held(house: House) -> Held:
     """Score of the latest forecasts. Called in an open transaction."""
-    return house.memo.get(("held", finished_mark(house)), _held)
+    return house.memo.get(("held", finished_mark(house)), lambda: _held(house))
 
 
-def _held() -> Held:
+def _held(house: House) -> Held:
     rows = sessions.scored(SCORE_FROM)
-    return Held(sum(f.low_kg <= kg <= f.high_kg for f, kg in rows), len(rows))
+    weighings = sessions.weighings_of_fish(f.fish_id for f in rows)
+    inside = fish = 0
+    for f in rows:
+        kg = _parts(house, weighings.get(f.fish_id, []), f.skin).get(
+            FILLET["off" if f.skin == "off" else "on"]
+        )
+        # a fish of which a side went unweighed says nothing of the forecast
+        if kg is not None:
+            inside, fish = inside + (f.low_kg <= kg <= f.high_kg), fish + 1
+    return Held(inside, fish)

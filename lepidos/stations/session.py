@@ -90,7 +90,9 @@ def at_boards(house: House, trip: Trip) -> tuple[AtBoard, ...]:
 
 
 def _next_place(order: BenchOrder, board_id: str) -> Place | None:
-    return next((p for p in order.of_board(board_id) if not p.in_hand), None)
+    """What comes next at a board; a board with nothing of its own left helps the others."""
+    own = next((p for p in order.of_board(board_id) if not p.in_hand), None)
+    return own or next((p for p in order.places if not p.in_hand and not p.held), None)
 
 
 def view_board(house: House, board_id: str) -> BoardView:

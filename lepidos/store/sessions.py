@@ -54,16 +54,16 @@ def forecast_of(fish_id: str) -> Forecast | None:
     return Forecast.get_or_none(Forecast.fish == fish_id)
 
 
-def scored(most: int) -> list[tuple[Forecast, float]]:
-    """Of the fish finished last that had a forecast: it, and what the fillets weighed [kg]."""
+def scored(most: int) -> list[Forecast]:
+    """The forecasts of the fish finished last."""
     rows = (
-        Forecast.select(Forecast, FishNow)
-        .join(FishNow, on=(FishNow.fish == Forecast.fish), attr="state")
+        Forecast.select(Forecast)
+        .join(FishNow, on=(FishNow.fish == Forecast.fish))
         .where(FishNow.stage == "done", FishNow.fillet_kg > 0)
         .order_by(Forecast.fish.desc())
         .limit(most)
     )
-    return [(row, row.state.fillet_kg) for row in rows]
+    return list(rows)
 
 
 def finished(species: str, most: int) -> list[tuple[FishNow, str]]:

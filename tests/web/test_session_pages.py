@@ -1,0 +1,204 @@
+"""The bench's page and its forms over HTTP: every write, every slip, and the scale's stream."""
+
+import json
+import re
+import threading
+
+from tests.web.client import WebTest
+
+
+class SessionPages(WebTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.fish = self.land(self.trip, weight="2.91")
+
+    def post(self, path: str, /, **fields: object) -> str:
+        answer = self.form(f"{self.fish}/{path}", **fields)
+        self.assertEqual(answer.status_code, 303, re.sub(r"<[^>]+>", " ", answer.text)[-900:])
+        return self.page()
+
+    def page(self) -> str:
+        """The bench's own part of the page, without its drawing: short enough for a failure."""
+        answer = self.client.get(self.fish)
+        self.assertEqual(answer.status_code, 200)
+        return re.sub(r"<svg.*?</svg>", "", answer.text.split("<main")[1], flags=re.S)
+
+    def text(self) -> str:
+        return re.sub(r"\s+", " ", re.sub(r"<[^>]+>", " ", self.page()))
+
+    def boards(self) -> list[str]:
+        for name in ("Ines", "Tobias"):
+            self.form(f"{self.trip}/boards", cutter=name)
+        page = self.client.get(f"{self.trip}/table").text
+        return list(dict.fromkeys(re.findall(r"/boards/([0-9A-Z]{26})/mine", page)))
+
+
+class FormTest(SessionPages):
+    def test_a_queued_weighing_arrives_once_however_often_it_is_sent(self) -> None:
+        fields = {"key": "queued-0001", "slot": "fillet.A", "weight": "0.58", "waited_ms": "60000"}
+        answers = [
+            self.client.post(f"/live{self.fish}/weighings", data=fields).json() for _ in range(5)
+        ]
+        self.assertEqual(len({a["id"] for a in answers}), 1)
+        self.assertEqual([a["repeated"] for a in answers], [False, True, True, True, True])
+        self.assertEqual(answers[0]["sentence"], "P1 fillet A: 580 g")
+
+    def test_two_hands_at_once_are_two_weighings(self) -> None:
+        results: list[int] = []
+
+        def send(k: int) -> None:
+            fields = {"key": f"both-{k:05d}", "slot": "trim", "weight": "0.02"}
+            results.append(self.client.post(f"/live{self.fish}/weighings", data=fields).status_code)
+
+        hands = [threading.Thread(target=send, args=(k,)) for k in range(8)]
+        for hand in hands:
+            hand.start()
+        for hand in hands:
+            hand.join()
+        self.assertEqual(results, [200] * 8)
+        self.assertIn("8 weighings", self.text())
+
+    def test_what_the_display_showed_comes_with_the_form(self) -> None:
+        fields = {"key": "shown-0001", "slot": "fillet.A", "shown_kg": "0.577", "mark": "ab.1.2"}
+        answer = self.client.post(f"/live{self.fish}/weighings", data=fields)
+        self.assertEqual(answer.json()["sentence"], "P1 fillet A: 577 g")
+        again = self.client.post(
+            f"/live{self.fish}/weighings", data={**fields, "key": "shown-0002", "slot": "gut"}
+        )
+        self.assertEqual(again.status_code, 422)
+        self.assertIn("was taken as P1 fillet A", again.json()["errors"][0]["detail"])
+
+    def test_a_question_is_answered_each_way(self) -> None:
+        page = self.post("weighings", slot="fillet.A", weight="5.8")
+        self.assertIn("It is 580 g", page)
+        weighing, kg = re.search(
+            r'name="weighing" value="(\w+)"><input[^>]*name="kg" value="([\d.]+)"', page
+        ).groups()
+        page = self.post("corrections", weighing=weighing, kg=kg)
+        self.assertNotIn("It is 580 g", page)
+        page = self.post("weighings", slot="belly.A", weight="0.16")
+        self.assertIn("Usually", page)
+        question = re.search(r'name="question" value="([^"]+)"', page).group(1)
+        page = self.post("kept", question=question)
+        self.assertNotIn('aria-label="A question"', page)
+
+    def test_several_together(self) -> None:
+        page = self.post("together", slots=["collar.A", "collar.B"], weight="0.094")
+        self.assertIn("with others", page)
+        answer = self.form(f"{self.fish}/together", slots="collar.A", weight="0.05")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("Choose two pieces or more", answer.text)
+
+    def test_seen_and_fates(self) -> None:
+        page = self.post("seen", what="worms", number="4", place="tail end")
+        self.assertIn("Worms, 4, tail end.", page)
+        self.assertIn("For raw only after a parasite hold", page)
+        self.assertEqual(self.form(f"{self.fish}/seen", what="worms", number="0").status_code, 422)
+        self.assertEqual(self.form(f"{self.fish}/seen", what="ufo").status_code, 422)
+        self.post("weighings", slot="frame", weight="0.35")
+        page = self.post("fates", piece="frame", fate="stock")
+        self.assertIn("Gills out before the pot", page)
+        self.assertIn("aria-pressed", page)
+        self.assertEqual(
+            self.form(f"{self.fish}/fates", piece="frame", fate="sky").status_code, 422
+        )
+        day = self.client.get(f"{self.trip}/waste").text
+        self.assertRegex(day, r"Stock</h2><strong class=\"kg\">350 g")
+
+    def test_waiting_handing_over_and_the_next_fish(self) -> None:
+        one, two = self.boards()
+        self.post("board", board=one)
+        page = self.post("pause")
+        self.assertIn("Go on", page)
+        page = self.post("pause", go_on="1")
+        page = self.post("board", board=two)
+        self.assertIn("Hand to Ines", page)
+        self.assertEqual(self.form(f"{self.fish}/board", board=two).status_code, 422)
+        self.land(self.trip, "mackerel", "37")
+        self.post("weighings", slot="fillet.A", weight="0.58")
+        page = self.post("close")
+        self.assertIn("Next: M1", page)
+
+    def test_a_board_of_ones_own(self) -> None:
+        one, two = self.boards()
+        answer = self.form(f"/boards/{one}/mine")
+        self.assertEqual(answer.headers["location"], f"/boards/{one}")
+        self.assertIn("board=", answer.headers["set-cookie"])
+        pages = [self.client.get(f"/boards/{b}").text for b in (one, two)]
+        self.assertTrue(any("Put P1 on the board" in p for p in pages))
+        self.post("board", board=one)
+        self.assertEqual(self.client.get(f"/boards/{one}").status_code, 303)
+        self.assertIn("This device stands here", self.client.get(f"{self.trip}/table").text)
+        self.assertEqual(self.client.get("/boards/nosuch").status_code, 404)
+
+    def test_a_step_is_done_without_its_weight(self) -> None:
+        page = self.post("steps", step="gut_out")
+        self.assertIn("Take as belly A", page)
+
+    def test_text_from_people_is_never_markup(self) -> None:
+        self.form(f"{self.trip}/boards", cutter="<b>Ines</b>")
+        self.assertNotIn("<b>Ines", self.page())
+
+
+class ScaleTest(SessionPages):
+    def test_tare_and_zero_by_form_and_by_script(self) -> None:
+        self.house.scale.put_on(0.3)
+        self.house.scale.rest()
+        self.assertEqual(self.form("/scale/tare", back=self.fish).status_code, 303)
+        self.assertAlmostEqual(self.client.get("/live/scale").json()["kg"], 0.0, delta=0.002)
+        self.house.scale.put_on(4.0)
+        self.house.scale.rest()
+        said = self.client.post("/live/scale/zero").json()
+        self.assertIn("Something lies on the pan", said["problem"])
+        self.assertEqual(self.form("/scale/zero", back=self.fish).status_code, 503)
+
+    def test_the_panel_drives_cat_drift_and_zero(self) -> None:
+        for fields in ({"do": "cat"}, {"do": "drift", "drift": "5"}, {"do": "no_cat"}):
+            self.assertEqual(self.form("/devices/scale", **fields).status_code, 303)
+        self.assertEqual(self.house.scale.drifting, 5)
+        answer = self.form("/devices/scale", do="drift", drift="500")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("up to 20 g a minute", answer.text)
+
+    def test_the_mark_tells_loads_apart(self) -> None:
+        self.house.scale.put_on(0.3)
+        self.house.scale.rest()
+        first = self.client.get("/live/scale").json()
+        self.assertTrue(first["steady"])
+        self.house.scale.put_on(0.0)
+        self.house.scale.rest()
+        self.house.scale.put_on(0.3)
+        self.house.scale.rest()
+        self.assertNotEqual(self.client.get("/live/scale").json()["mark"], first["mark"])
+
+
+class ApiTest(SessionPages):
+    def send(self, path: str, body: dict[str, object] | None = None, status: int = 201):
+        answer = self.client.post(
+            f"/api/v1{path}", json=body, headers={"idempotency-key": self.key()}
+        )
+        self.assertEqual(answer.status_code, status, answer.text)
+        return answer.json()
+
+    def test_the_session_through_the_api(self) -> None:
+        fish = self.fish.rpartition("/")[2]
+        made = self.send(
+            f"/fish/{fish}/weighings", {"piece": "fillet", "side": "A", "weight_kg": 5.8}
+        )
+        view = self.client.get(f"/api/v1/fish/{fish}").json()
+        self.assertAlmostEqual(view["questions"][0]["corrected_kg"], 0.58)
+        self.send(f"/fish/{fish}/corrections", {"weighing_id": made["id"], "weight_kg": 0.58})
+        self.send(f"/fish/{fish}/together", {"slots": ["collar.A", "collar.B"], "weight_kg": 0.094})
+        self.send(f"/fish/{fish}/seen", {"what": "roe"})
+        self.send(f"/fish/{fish}/weighings", {"piece": "gut", "weight_kg": 0.4})
+        self.send(f"/fish/{fish}/fates", {"piece": "gut", "fate": "crab"})
+        self.send(f"/fish/{fish}/pause", status=422)
+        view = self.client.get(f"/api/v1/fish/{fish}").json()
+        self.assertEqual(view["questions"], [])
+        self.assertEqual([s["what"] for s in view["seen"]], ["roe"])
+        self.assertEqual(view["fates"], {"gut": "crab"})
+        self.assertEqual(len({w["joint"] for w in view["weighings"] if w["joint"]}), 1)
+        waste = self.client.get(f"/api/v1{self.trip}/waste").json()
+        self.assertEqual(waste["lines"][0]["fate"], "crab")
+        self.assertAlmostEqual(json.loads(json.dumps(waste))["lines"][0]["kg"], 0.4)
