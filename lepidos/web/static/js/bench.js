@@ -1,7 +1,7 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
 "use strict";
 document.addEventListener("alpine:init", () => {
-  const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900;
+  const SOON_MS = 800, AGAIN_MS = 600, KNOCK_MS = 150, HOLD_MS = 900;
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
     soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0,
@@ -55,10 +55,10 @@ document.addEventListener("alpine:init", () => {
       event.preventDefault();
       event.stopPropagation();
       delete event.target.dataset.sent;
-      // one knock of a glove is one take
-      if (Date.now() - this.lastAt < AGAIN_MS) return;
       const name = event.submitter.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
       const typed = this.$refs.typed.value.trim(), fields = [["slot", slot]];
+      // one knock of a glove is one take; a weight typed since then is meant
+      if (Date.now() - this.lastAt < (typed ? KNOCK_MS : AGAIN_MS)) return;
       let said = `${name} ${typed}`;
       if (typed) fields.push(["weight", typed]);
       else {
@@ -81,7 +81,7 @@ document.addEventListener("alpine:init", () => {
     },
     // Other forms that take the weight carry what the display shows, too.
     with(event) {
-      if (!event.target.matches("[data-shown]") || event.target.elements.weight?.value.trim()) return;
+      if (!event.target.matches("[data-with-display]") || event.target.elements.weight?.value.trim()) return;
       const scale = this.display();
       if (!scale) { delete event.target.dataset.sent; return event.preventDefault(); }
       for (const [name, value] of [["shown_kg", scale.kg], ["mark", scale.mark]]) {

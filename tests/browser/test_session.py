@@ -1,0 +1,328 @@
+"""The bench in Chromium: a whole day of 29 fish at two boards, an outage, gloves, pedals, cues."""
+
+import json
+import re
+import time
+import tomllib
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from lepidos.core.cutting import FishToCut, plan_cut
+from lepidos.core.yields import expected_slots
+from lepidos.demo.scenario import SCENARIO
+from lepidos.guide.library import load_guide
+from tests.browser.chromium import LAPTOP, PHONE
+from tests.browser.test_deck import DeckTest
+
+TABLET = {"width": 1024, "height": 768}
+GUIDE = load_guide()
+
+
+def demo_day() -> list[dict[str, object]]:
+    """The fish of the demo's day that is going on, in the order they were landed."""
+    trips = tomllib.loads(Path(SCENARIO).read_text("utf-8"))["trips"]
+    return next(t for t in trips if t["days_ago"] == 0)["fish"]
+
+
+def likely(species_key: str, kg: float) -> dict[str, float]:
+    """What each piece of a fish weighs at the guide's means [kg]."""
+    species = GUIDE.one(species_key)
+    row = species.length_weight
+    length_m = (kg * 1000 / row.a) ** (1 / row.b) / 100
+    plan = GUIDE.plan_of(species)
+    cut = plan_cut(FishToCut(kg, length_m), species, plan, GUIDE.pieces, GUIDE.schools)
+    found = expected_slots(kg, species, plan, cut, GUIDE.pieces, "on")
+    return {key: round(e.value, 3) for key, e in found.items()}
+
+
+class SessionTest(DeckTest):
+    def lay(self, kg: float) -> None:
+        """Put a mass on the stand-in's pan, as the panel does."""
+        request = urllib.request.Request(
+            f"{self.server.base}/api/v1/scale/stand-in", method="PUT",
+            data=json.dumps({"load_kg": kg}).encode(), headers={"content-type": "application/json"},
+        )  # fmt: skip
+        urllib.request.urlopen(request, timeout=10).read()
+
+    def land_one(self, page: Page, species: str, cm: object, kg: object) -> None:
+        label = page.locator(f"label[for='s-{species}']")
+        if not label.is_visible():
+            page.get_by_text("More …").click()
+        label.click()
+        page.locator("#length").fill(str(cm))
+        page.locator("#weight").fill(str(kg) if kg else "")
+        page.get_by_role("button", name="Land it").click()
+
+    def boards(self, page: Page, trip: str, *names: str) -> list[str]:
+        for name in names:
+            page.goto(f"{trip}/table")
+            page.get_by_label("Another cutter takes a board").fill(name)
+            page.get_by_role("button", name="Take a board").click()
+        return [
+            str(form.get_attribute("action")).removesuffix("/mine")
+            for form in page.locator("form[action$='/mine']").all()
+        ]
+
+    def take(self, page: Page, kg: float, name: str | None = None) -> str:
+        """Type a weight and touch its piece; the slot."""
+        button = (
+            page.locator("#b-take")
+            if name is None
+            else page.get_by_role("button", name=name, exact=True)
+        )
+        slot = str(button.get_attribute("value"))
+        page.locator("#weight").fill(f"{kg:.3f}")
+        button.click()
+        expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0)
+        return slot
+
+
+class DayTest(SessionTest):
+    def land_all(self, page: Page, fish: list[dict[str, object]]) -> None:
+        """Through the landing panel: kind, length, weight, one after another."""
+        for n, one in enumerate(fish, 1):
+            self.land_one(page, str(one["species"]), one["length_cm"], one.get("weight_kg"))
+            expect(page.locator("#gauges dd").first).to_contain_text(f"of {n}")
+
+    def work(
+        self, page: Page, board: str, weights: dict[str, dict[str, float]], seen: list[str]
+    ) -> Iterator[None]:
+        """One cutter's day: next fish, every piece the plan asks for, finish, next fish."""
+        page.goto(board)
+        while page.locator("#b-next").count():
+            page.locator("#b-next").click()
+            page.wait_for_url(re.compile("/fish/"))
+            code = page.locator("h1").inner_text().split(" ")[0]
+            seen.append(code)
+            yield
+            while page.locator("#b-take").count():
+                slot = str(page.locator("#b-take").get_attribute("value"))
+                self.take(page, weights[code].get(slot, 0.02))
+                yield
+            page.locator("#b-finish").click()
+            expect(page.get_by_role("heading", name=f"{code} is finished")).to_be_visible()
+            yield
+
+    def test_twenty_nine_fish_at_two_boards(self) -> None:
+        fish = demo_day()
+        self.assertEqual(len(fish), 29)
+        one, two = self.open(LAPTOP), self.open(TABLET)
+        trip = self.trip(one)
+        self.land_all(one, fish)
+        codes: dict[str, int] = {}
+        weights: dict[str, dict[str, float]] = {}
+        for row in fish:
+            species = GUIDE.one(str(row["species"]))
+            codes[species.key] = codes.get(species.key, 0) + 1
+            pieces = dict(row.get("pieces", {})) if row.get("finished") else {}
+            kg = float(row.get("weight_kg") or 0.3)
+            weights[f"{species.code}{codes[species.key]}"] = {**likely(species.key, kg), **pieces}
+        ines, tobias = self.boards(one, trip, "Ines", "Tobias")
+        done: list[str] = []
+        hands = [self.work(one, ines, weights, done), self.work(two, tobias, weights, done)]
+        for hand in hands:
+            next(hand)
+        # while both work: each sees the other within a second
+        next(hands[0])
+        began = time.monotonic()
+        expect(two.locator("#bench-session .neighbour")).to_contain_text("off", timeout=1000)
+        self.assertLess(time.monotonic() - began, 1.0)
+        while hands:
+            for hand in list(hands):
+                if next(hand, "home") == "home":
+                    hands.remove(hand)
+        self.assertEqual(len(done), 29)
+        self.assertEqual(len(set(done)), 29)
+        one.goto(f"{trip}/table")
+        expect(one.get_by_text("29 fish finished:")).to_be_visible()
+        expect(one.locator("#gauges dd").first).to_contain_text("0 of 29")
+        # every gram: what the yield book holds is what was typed
+        one.goto(f"{trip}/yieldbook")
+        book = json.loads(
+            urllib.request.urlopen(
+                f"{self.server.base}/api/v1{trip.removeprefix(self.server.base)}/yieldbook"
+            ).read()
+        )
+        self.assertEqual(len(book["fish"]), 29)
+        for row in book["fish"]:
+            self.assertGreater(row["balance"]["weighed_kg"], 0)
+        one.goto(f"{trip}/waste")
+        expect(one.get_by_role("heading", name="Not decided yet")).to_be_visible()
+        self.assert_accessible(one)
+
+
+class BenchTest(SessionTest):
+    def bench(self, size: dict[str, int] = LAPTOP, **more: object) -> Page:
+        page = self.open(size, **more)
+        trip = self.trip(page)
+        self.land_one(page, "pollack", 68, 2.91)
+        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
+        (board,) = self.boards(page, trip, "Ines")
+        page.goto(board)
+        page.locator("#b-next").click()
+        page.wait_for_url(re.compile("/fish/"))
+        return page
+
+    def steady(self, page: Page, kg: float) -> None:
+        self.lay(kg)
+        page.wait_for_function(
+            "kg => window.lepidos.scale?.steady && Math.abs(window.lepidos.scale.kg - kg) < 0.0025",
+            arg=kg,
+        )
+
+    def test_scale_keys_pedal_and_no_double_take(self) -> None:
+        page = self.bench()
+        page.locator("h1").click()
+        self.steady(page, 0.401)
+        page.keyboard.press("Space")
+        expect(page.locator(".panel .said")).to_contain_text("P1 gut: 40")
+        # the same load again, by pedal and by touch: said, and not booked
+        page.wait_for_timeout(700)
+        page.keyboard.press("PageDown")
+        expect(page.locator(".panel .said")).to_contain_text("taken already")
+        expect(page.locator("#bench-went")).to_contain_text("1 weighing")
+        self.steady(page, 0.0)
+        self.steady(page, 0.091)
+        page.keyboard.press("PageDown")
+        expect(page.locator(".panel .said")).to_contain_text("P1 belly A: 9")
+        page.keyboard.press("z")
+        expect(page.locator("[role=status]").first).to_contain_text("belly A taken back")
+        # in one tray: what comes on counts
+        page.keyboard.press("i")
+        self.steady(page, 0.0)
+        self.steady(page, 0.090)
+        page.keyboard.press("Space")
+        expect(page.locator(".panel .said")).to_contain_text("P1 belly A: ")
+        self.steady(page, 0.181)
+        page.wait_for_timeout(700)
+        page.keyboard.press("Space")
+        expect(page.locator(".panel .said")).to_contain_text(
+            re.compile(r"P1 belly B: (89|90|91|92) g")
+        )
+        # a zone of the drawing takes another piece
+        page.keyboard.press("i")
+        self.steady(page, 0.0)
+        self.steady(page, 0.585)
+        page.wait_for_timeout(700)
+        page.locator(".bench-drawing .zone-fillet").dispatch_event("click")
+        expect(page.locator(".panel .said")).to_contain_text("P1 fillet ")
+        self.lay(0.0)
+        page.keyboard.press("w")
+        expect(page.locator("#b-wait")).to_contain_text("Go on")
+
+    def test_a_question_is_put_and_answered_with_a_touch(self) -> None:
+        page = self.bench()
+        page.locator("#weight").fill("5.8")
+        page.get_by_role("button", name="Fillet A", exact=True).click()
+        question = page.locator(".question").first
+        expect(question).to_contain_text("decimal point")
+        self.assert_accessible(page)
+        question.get_by_role("button", name="It is 580 g").click()
+        expect(page.locator(".question")).to_have_count(0)
+        expect(page.locator("#bench-went .strip-key")).to_contain_text("fillets 580 g")
+
+    def test_seen_fates_and_the_days_list(self) -> None:
+        page = self.bench(PHONE, has_touch=True)
+        page.locator("#d-worms summary").click()
+        page.get_by_label("How many").fill("3")
+        page.get_by_role("button", name="Tail end").click()
+        expect(page.locator("#bench-seen")).to_contain_text("Worms, 3, tail end.")
+        expect(page.locator("#bench-now")).to_contain_text("Over the light")
+        self.take(page, 0.35, "Frame")
+        page.get_by_role("button", name=re.compile("^Stock")).click()
+        expect(page.locator("#bench-fates")).to_contain_text("Gills out before the pot")
+        self.assert_accessible(page)
+        self.assert_fits(page)
+        page.get_by_role("link", name="The day's list").click()
+        expect(page.get_by_role("heading", name="Stock")).to_be_visible()
+
+    def test_gloves_big_numbers_lock_and_sound(self) -> None:
+        page = self.bench(PHONE, has_touch=True)
+        page.keyboard.press("b")
+        expect(page.locator("body")).to_have_class("big")
+        tall = page.locator("[data-shown]").evaluate("e => e.getBoundingClientRect().height")
+        self.assertGreater(tall, 90)
+        self.assert_fits(page)
+        self.take(page, 0.4)
+        expect(page.locator("body")).to_have_class("big")
+        page.keyboard.press("b")
+        page.keyboard.press("l")
+        splash = page.locator("dialog.splash")
+        expect(splash).to_be_visible()
+        page.keyboard.press("Space")
+        splash.get_by_role("button").click()
+        expect(splash).to_be_visible()  # a knock does not open it
+        box = splash.get_by_role("button").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 20, box["y"] + 20)
+        page.mouse.down()
+        page.wait_for_timeout(1200)
+        page.mouse.up()
+        expect(splash).to_be_hidden()
+        expect(page.locator("#bench-went")).to_contain_text("1 weighing")
+        # the take is under the thumb wherever the page is scrolled to
+        page.mouse.wheel(0, 2500)
+        take = page.locator("#b-take").bounding_box()
+        assert take is not None
+        self.assertTrue(0 < take["y"] < PHONE["height"] - 64)
+        self.assertGreaterEqual(take["height"], 60)
+
+    def test_the_bench_in_both_themes_and_three_sizes(self) -> None:
+        for size in (LAPTOP, TABLET, PHONE):
+            page = self.bench(size)
+            for theme in ("day", "night"):
+                if theme == "night":
+                    page.get_by_role("button", name="Night").click()
+                with self.subTest(size=size["width"], theme=theme):
+                    self.assert_accessible(page)
+                    self.assert_fits(page)
+            page.get_by_role("button", name="Night").or_(
+                page.get_by_role("button", name="Day")
+            ).first.click()
+
+    def test_without_scripts_the_forms_still_work(self) -> None:
+        page = self.bench()
+        here = page.url
+        plain = self.open(LAPTOP, java_script_enabled=False)
+        plain.goto(here)
+        plain.locator("#weight").fill("0.4")
+        plain.locator("#b-take").click()
+        expect(plain.locator("#main")).to_contain_text("P1 gut: 400 g")
+
+
+class OutageTest(SessionTest):
+    may_lose_the_server = True
+
+    def test_weighings_wait_for_the_server_and_arrive_once(self) -> None:
+        page = self.open(LAPTOP)
+        trip = self.trip(page)
+        self.land_one(page, "pollack", 68, 2.91)
+        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
+        (board,) = self.boards(page, trip, "Ines")
+        page.goto(board)
+        page.locator("#b-next").click()
+        page.wait_for_url(re.compile("/fish/"))
+        self.take(page, 0.4)
+        self.server.kill()
+        for name, kg in (
+            ("Belly A", 0.09),
+            ("Belly B", 0.09),
+            ("Fillet A", 0.58),
+            ("Collar A", 0.05),
+        ):
+            page.locator("#weight").fill(f"{kg}")
+            button = page.locator(
+                f"#bench-pieces button:text-is('{name}'), #bench-take button:has-text('{name[0].lower()}{name[1:]}')"
+            )
+            button.first.click()
+            page.wait_for_timeout(700)
+        expect(page.get_by_text(re.compile(r"^4 on the way: .*Kept here"))).to_be_visible()
+        expect(page.locator(".lamp")).to_have_text("no answer")
+        self.server.start("2026-07-14T12:11:10+00:00")
+        expect(page.locator("#bench-went")).to_contain_text("5 weighings", timeout=20_000)
+        expect(page.locator("#bench-went .strip-key")).to_contain_text("fillets 580 g")
+        expect(page.get_by_text("on the way")).to_be_hidden()
+        expect(page.locator(".lamp")).to_have_text("steady")
