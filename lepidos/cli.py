@@ -16,6 +16,7 @@ from lepidos import __version__
 from lepidos.calc import calc
 from lepidos.core.errors import LepidosError, Refused
 from lepidos.demo.scenario import play
+from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
 from lepidos.stations import catch_import, trips, yieldbook
 from lepidos.stations.house import House
@@ -130,6 +131,23 @@ def backup(
         typer.echo(f"Backed up to {target}")
 
     _with_house(data_dir, do)
+
+
+@cli.command()
+def scale(
+    port: Annotated[int, typer.Option(help="Port to serve on")] = 7878,
+    per_second: Annotated[float, typer.Option(help="Readings a second")] = 20.0,
+) -> None:
+    """Serve a simulated scale on a TCP line, to attach with LEPIDOS_SCALE=socket://127.0.0.1:PORT."""
+    simulator = LineSimulator(port, per_second)
+    typer.echo(f"A scale is on socket://127.0.0.1:{simulator.port}  (Ctrl+C stops it)")
+    signal.signal(signal.SIGTERM, _end_well)
+    try:
+        simulator.serve_forever()
+    except KeyboardInterrupt:
+        typer.echo("")
+    finally:
+        simulator.server_close()
 
 
 @cli.command()
