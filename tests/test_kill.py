@@ -37,12 +37,16 @@ class Hand(threading.Thread):
                 self.acknowledged[key] = answer
             self.sent += 1
 
+    def what(self) -> tuple[str, dict[str, object]]:
+        """Where to send what."""
+        return f"/api/v1/trips/{self._trip}/fish", {"species": "mackerel", "length_cm": 37}
+
     def _land(self, key: str) -> str | None:
+        path, body = self.what()
         line = http.client.HTTPConnection("127.0.0.1", self._server.port, timeout=10)
         try:
             line.request(
-                "POST", f"/api/v1/trips/{self._trip}/fish",
-                json.dumps({"species": "mackerel", "length_cm": 37}),
+                "POST", path, json.dumps(body),
                 {"content-type": "application/json", "idempotency-key": key},
             )  # fmt: skip
             answer = line.getresponse()
@@ -58,8 +62,17 @@ class Hand(threading.Thread):
         return str(json.loads(body)["id"])
 
 
+class Weigher(Hand):
+    """Weighs pieces of one fish, one after another."""
+
+    fish = ""
+
+    def what(self) -> tuple[str, dict[str, object]]:
+        return f"/api/v1/fish/{self.fish}/weighings", {"piece": "trim", "weight_kg": 0.01}
+
+
 class KillTest(unittest.TestCase):
-    def test_every_acknowledged_landing_is_there_once_after_many_kills(self) -> None:
+    def test_every_acknowledged_write_is_there_once_after_many_kills(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         server = Server(Path(folder.name))
@@ -73,7 +86,9 @@ class KillTest(unittest.TestCase):
         )  # fmt: skip
         trip = json.loads(line.getresponse().read())["id"]
         hands = [Hand(f"hand-{k}", server, trip) for k in range(HANDS)]
-        for hand in hands:
+        weigher = Weigher("weigher", server, trip)
+        weigher.fish = str(hands[0]._land("the-fish-that-is-cut"))
+        for hand in [*hands, weigher]:
             hand.start()
         rng = Random(5)
         for _ in range(ROUNDS):
@@ -81,9 +96,9 @@ class KillTest(unittest.TestCase):
             server.kill()
             server.start()
         time.sleep(0.3)
-        for hand in hands:
+        for hand in [*hands, weigher]:
             hand.ending.set()
-        for hand in hands:
+        for hand in [*hands, weigher]:
             hand.join(20)
             self.assertEqual(hand.failure, "")
         server.kill()
@@ -99,6 +114,18 @@ class KillTest(unittest.TestCase):
         fish_ids = [row[0] for row in file.execute("SELECT id FROM fish")]
         self.assertEqual(sorted(fish_ids), sorted(kept.values()))
         self.assertEqual(len(set(kept.values())), len(kept))
+        weighed = dict(
+            file.execute("SELECT key, subject_id FROM entry WHERE action = 'table.weigh'")
+        )
+        self.assertGreater(len(weigher.acknowledged), ROUNDS)
+        for key, row in weigher.acknowledged.items():
+            self.assertEqual(weighed.get(key), row)
+        rows = [row[0] for row in file.execute("SELECT id FROM weighing")]
+        self.assertEqual(sorted(rows), sorted(weighed.values()))
+        (derived,) = file.execute(
+            "SELECT weighed_kg FROM fish_now WHERE fish_id = ?", (weigher.fish,)
+        ).fetchone()
+        self.assertAlmostEqual(derived, 0.01 * len(rows), places=6)
         # nothing half-written: each fish has its length and its derived row
         (whole,) = file.execute(
             """SELECT COUNT(*) FROM fish f JOIN measurement m ON m.fish_id = f.id

@@ -1,5 +1,6 @@
 """Weighing at the table: from the scale or typed, pieces together, in one tray, corrected."""
 
+import math
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -9,7 +10,7 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.joint import apportion
 from lepidos.core.labels import show_code
 from lepidos.core.units import System, format_mass
-from lepidos.devices.scale import DeviceError, Reading
+from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations import forecasts
 from lepidos.stations.fish import round_weight, skin_of
 from lepidos.stations.house import Done, House, once
@@ -192,8 +193,10 @@ def _mass(house: House, order: WeighPiece) -> _Mass:
             raise Refused({"weight": "A weight must be more than nothing"})
         return _Mass(order.kg, "typed")
     shown = order.shown or _from_scale(house)
-    if shown.kg < LEAST_KG:
+    if not shown.kg >= LEAST_KG:
         raise Refused({"weight": "Nothing lies on the scale"})
+    if shown.kg > CAPACITY_KG:
+        raise Refused({"weight": f"More than {CAPACITY_KG:g} kg on the scale. Take something off."})
     if earlier := sessions.taken_of_load(shown.mark):
         raise Refused({"weight": _taken_already(house, earlier, order.system)})
     kg = shown.kg
@@ -246,6 +249,8 @@ def _believable(
     house: House, kg: float, name: str, fish: Fish, now: FishNow, system: System
 ) -> None:
     """Only what cannot be is refused; what is odd is asked about."""
+    if not math.isfinite(kg):
+        raise Refused({"weight": "That is no weight"})
     whole = round_weight(now, house.guide.one(fish.species), level=0.998)
     most = whole.estimate.high if whole.estimate else whole.kg
     if kg > most * MOST_TIMES:

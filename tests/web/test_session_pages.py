@@ -69,6 +69,23 @@ class FormTest(SessionPages):
         self.assertEqual(again.status_code, 422)
         self.assertIn("was taken as P1 fillet A", again.json()["errors"][0]["detail"])
 
+    def test_what_no_display_shows_is_refused_and_nothing_is_saved(self) -> None:
+        for n, kg in enumerate(("nan", "inf", "-inf", "-1", "0", "31", "1e300")):
+            fields = {"key": f"odd-{n:08d}", "slot": "fillet.A", "shown_kg": kg, "mark": "ab.1.2"}
+            answer = self.client.post(f"/live{self.fish}/weighings", data=fields)
+            with self.subTest(kg=kg):
+                self.assertEqual(answer.status_code, 422)
+                self.assertEqual(answer.json()["errors"][0]["field"], "weight")
+        made = self.client.post(
+            f"/live{self.fish}/weighings",
+            data={"key": "right-0001", "slot": "fillet.A", "weight": "0.5"},
+        ).json()
+        for kg in ("nan", "inf", "0", "-2", "99", "much"):
+            answer = self.form(f"{self.fish}/corrections", weighing=made["id"], kg=kg)
+            with self.subTest(corrected=kg):
+                self.assertEqual(answer.status_code, 422)
+        self.assertIn("1 weighing", self.text())
+
     def test_a_question_is_answered_each_way(self) -> None:
         page = self.post("weighings", slot="fillet.A", weight="5.8")
         self.assertIn("It is 580 g", page)
