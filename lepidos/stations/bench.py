@@ -214,10 +214,11 @@ def let_go(house: House, key: str, order: LetGo) -> Done:
 
 @dataclass(frozen=True)
 class StartFish:
-    """An order to take a fish to a board."""
+    """An order to take a fish to a board: the one named, the device's own, or the first."""
 
     fish_id: str
     board_id: str = ""
+    own_board: str = ""
 
 
 def start_fish(house: House, key: str, order: StartFish) -> Done:
@@ -229,7 +230,9 @@ def start_fish(house: House, key: str, order: StartFish) -> Done:
             raise Refused({"": f"The landing of {fish.code} was taken back"})
         if now.stage == "done":
             raise Refused({"": f"{fish.code} is finished; open it again first"})
-        board = _board_of(house, at, fish.trip_id, order.board_id)
+        here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
+        asked = order.board_id or (order.own_board if order.own_board in here else "")
+        board = _board_of(house, at, fish.trip_id, asked)
         name = fishes.TABLE + board.id
         lain = [f.name for f in fishes.facts_of(fish.id) if f.name.startswith(fishes.TABLE)]
         if lain and lain[-1] == name:

@@ -94,7 +94,8 @@ def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_card)
 def start_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Take a fish to a board: to its bench page."""
-    key, order = form.text("key"), bench.StartFish(fish_id, form.text("board"))
+    key = form.text("key")
+    order = bench.StartFish(fish_id, form.text("board"), request.cookies.get("board", ""))
     form.done()
     bench.start_fish(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")

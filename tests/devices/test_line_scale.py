@@ -1,9 +1,17 @@
 """The display's own sense of steady, loads told apart, and a scale on a line."""
 
 import json
+import os
+import socket
+import subprocess
+import sys
+import tempfile
 import time
 import unittest
+import urllib.request
+from pathlib import Path
 from random import Random
+from unittest.mock import patch
 
 from lepidos.devices.indicator import (
     DeviceError,
@@ -18,6 +26,7 @@ from lepidos.devices.line_scale import MOST_BAD, LineScale
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.devices.scale import SimulatedScale
 from tests.devices.test_devices import ScaleContract
+from tests.server import Server, free_port
 
 
 class Hand:
@@ -206,3 +215,65 @@ class GarbageTest(unittest.TestCase):
         now[0] = 3.0
         with self.assertRaises(ScaleOffline):
             line.read()
+
+
+class AttachedTest(unittest.TestCase):
+    """The whole app with a scale on a socket, by configuration alone."""
+
+    def test_a_piece_from_a_scale_on_the_line(self) -> None:
+        simulator = LineSimulator()
+        simulator.start()
+        self.addCleanup(simulator.stop)
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        server = Server(Path(folder.name))
+        where = {"LEPIDOS_SCALE": f"socket://127.0.0.1:{simulator.port}"}
+        with patch.dict(os.environ, where):
+            server.start()
+        self.addCleanup(server.kill)
+
+        def ask(path: str, body: dict[str, object] | None = None) -> dict[str, object]:
+            request = urllib.request.Request(
+                server.base + path,
+                data=None if body is None else json.dumps(body).encode(),
+                headers={
+                    "content-type": "application/json",
+                    "idempotency-key": "line-" + path[-18:].replace("/", "-"),
+                },
+            )
+            return json.loads(urllib.request.urlopen(request, timeout=10).read())
+
+        trip = ask(
+            "/api/v1/trips",
+            {"name": "Marram Lass", "harbour": "Skarrow Quay", "on_date": "2026-07-14"},
+        )
+        fish = ask(f"/api/v1/trips/{trip['id']}/fish", {"species": "pollack", "length_cm": 68})
+        simulator.obey(b'{"load": 0.583, "unit": "lb"}')
+        for _ in range(200):
+            shown = ask("/live/scale")
+            if shown["steady"] and abs(float(shown["kg"]) - 0.583) < 0.003:
+                break
+            time.sleep(0.05)
+        ask(f"/api/v1/fish/{fish['id']}/weighings", {"piece": "fillet", "side": "A"})
+        (row,) = ask(f"/api/v1/fish/{fish['id']}")["weighings"]
+        self.assertEqual(row["method"], "scale")
+        self.assertAlmostEqual(row["kg"], 0.583, delta=0.003)
+
+    def test_the_command_serves_a_scale(self) -> None:
+        port = free_port()
+        process = subprocess.Popen(
+            [sys.executable, "-m", "lepidos.cli", "scale", "--port", str(port)],
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )  # fmt: skip
+        self.addCleanup(process.wait)
+        self.addCleanup(process.kill)
+        for _ in range(300):
+            try:
+                line = socket.create_connection(("127.0.0.1", port), timeout=5)
+                break
+            except OSError:
+                time.sleep(0.1)
+        with line, line.makefile("rb") as said:
+            first = json.loads(said.readline())
+            self.assertAlmostEqual(first["gross"], 0.0, delta=2.0)
+            self.assertEqual(first["unit"], "g")

@@ -295,6 +295,16 @@ class BoardTest(SessionTest):
         self.start(one)
         self.assertEqual(self.view().board.board.name, "Ines")
 
+    def test_a_fish_goes_to_the_devices_own_board_when_none_is_named(self) -> None:
+        self.board()
+        two = self.board("Tobias")
+        order = bench.StartFish(self.fish, "", two)
+        bench.start_fish(self.house, self.key(), order)
+        self.assertEqual(self.view().board.board.name, "Tobias")
+        other = self.land(self.trip, weight_kg=2.0).subject_id
+        bench.start_fish(self.house, self.key(), bench.StartFish(other, "", "of-another-trip"))
+        self.assertEqual(self.view(other).board.board.name, "Ines")
+
     def test_boards_see_each_other_and_what_comes_next(self) -> None:
         one, two = self.board(), self.board("Tobias")
         other = self.land(self.trip, "mackerel", 37).subject_id
