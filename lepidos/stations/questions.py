@@ -76,7 +76,9 @@ def ask(house: House, facts: Facts, system: System) -> tuple[Question, ...]:
         found += _of_sum(facts, system)
     if not left:
         found += _of_sides(house, facts, system, {q.slot for q in found})
-    found += _of_untaken(house, facts, system)
+    # they go with the head or the frame: from then on it is worth a question
+    if {w.piece for w in facts.weighings} & set(TOO_LATE_AFTER):
+        found += untaken(house, facts, system)
     found += left if all(q.corrected_kg is None for q in found) else []
     return tuple(q for q in found if q.key not in facts.kept)
 
@@ -161,11 +163,9 @@ def _of_sides(house: House, facts: Facts, system: System, asked: set[str]) -> li
     return found
 
 
-def _of_untaken(house: House, facts: Facts, system: System) -> list[Question]:
-    """Pieces worth taking that go with the head or the frame if nobody takes them."""
+def untaken(house: House, facts: Facts, system: System) -> list[Question]:
+    """Pieces worth taking that nobody took."""
     kg, found = _by_slot(facts.weighings), []
-    if not any(kg.get(piece) for piece in TOO_LATE_AFTER):
-        return []
     missing: dict[str, list[str]] = {}
     for slot in facts.cut.slots:
         if slot.piece in WORTH and slot.key not in kg:

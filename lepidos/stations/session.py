@@ -89,6 +89,18 @@ def at_boards(house: House, trip: Trip) -> tuple[AtBoard, ...]:
     return tuple(found)
 
 
+def fish_before(house: House, trip: Trip, fish_id: str, time: BoardTime) -> Fish | None:
+    """The fish that lay on the same board before this one. Called in an open transaction."""
+    facts = facts_by_fish(house, trip.id)
+    earlier = []
+    for fish, _ in landed(house, trip.id):
+        lay = board_time(facts.get(fish.id, ()), time.since)
+        same = lay is not None and lay.board_id == time.board_id and lay.since < time.since
+        if lay is not None and same and fish.id != fish_id:
+            earlier.append((lay.since, fish))
+    return max(earlier, key=lambda pair: pair[0])[1] if earlier else None
+
+
 def _next_place(order: BenchOrder, board_id: str) -> Place | None:
     """What comes next at a board; a board with nothing of its own left helps the others."""
     own = next((p for p in order.of_board(board_id) if not p.in_hand), None)

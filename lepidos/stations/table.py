@@ -77,6 +77,7 @@ class TableView:
     usual_minutes: float
     board: session.AtBoard | None
     others: tuple[session.AtBoard, ...]
+    dull_since: str
 
     @property
     def closed(self) -> bool:
@@ -144,6 +145,7 @@ class CloseFish:
     """An order to finish a fish: what is not weighed by now is unaccounted for."""
 
     fish_id: str
+    system: System = "metric"
 
 
 def close_fish(house: House, key: str, order: CloseFish) -> Done:
@@ -153,9 +155,11 @@ def close_fish(house: House, key: str, order: CloseFish) -> Done:
         fish, _ = open_fish(order.fish_id)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
+        missed = questions.untaken(house, facts_of(house, fish), order.system)
         fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
         fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} is finished")
+        asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
+        return Done("fact", fact.id, f"{fish.code} is finished", asked)
 
     return once(house, key, "table.close", order, do)
 
@@ -245,7 +249,6 @@ def _facts(
     house: House, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
 ) -> questions.Facts:
     species = house.guide.one(fish.species)
-    kept = {n.removeprefix(fishes.KEPT) for n in now.facts.split() if n.startswith(fishes.KEPT)}
     return questions.Facts(
         species,
         model.plan,
@@ -253,8 +256,14 @@ def _facts(
         weighings,
         model.expected,
         _balance(model.weight, weighings),
-        frozenset(kept),
+        answered(fish.id),
     )
+
+
+def answered(fish_id: str) -> frozenset[str]:
+    """Questions of a fish that were answered with: it is so."""
+    facts = fishes.now(fish_id).facts.split()
+    return frozenset(f.removeprefix(fishes.KEPT) for f in facts if f.startswith(fishes.KEPT))
 
 
 def _cutter(fish_id: str) -> str:
@@ -332,7 +341,17 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         usual_minutes=_usual_minutes(house, now, species, model.cutter),
         board=next((b for b in boards_now if time and b.board.id == time.board_id), None),
         others=tuple(b for b in boards_now if not time or b.board.id != time.board_id),
+        dull_since=_dull_since(house, view, fish.id, time) if time else "",
     )
+
+
+def _dull_since(house: House, view: TripView, fish_id: str, time: session.BoardTime) -> str:
+    """The fish before this one at its board, if the knife was dull on it."""
+    before = session.fish_before(house, view.trip, fish_id, time)
+    if before is None:
+        return ""
+    hints = seen.follows(seen.seen_on(house, before.id)).hints
+    return str(before.code) if "sharpen" in hints else ""
 
 
 def _usual_minutes(house: House, now: FishNow, species: Species, cutter: str) -> float:

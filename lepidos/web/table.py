@@ -148,7 +148,7 @@ def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Finish a fish."""
     key = form.text("key")
     form.done()
-    table.close_fish(house_of(request), key, table.CloseFish(fish_id))
+    table.close_fish(house_of(request), key, table.CloseFish(fish_id, form.system))
     return after(key, f"/fish/{fish_id}")
 
 

@@ -178,6 +178,18 @@ class QuestionTest(SessionTest):
         (question,) = [q for q in self.view().questions if q.key == "untaken.collar"]
         self.assertRegex(question.text, r"The collars not taken yet, about \d+ g: worth taking")
 
+    def test_finishing_names_what_was_left_and_finishes(self) -> None:
+        self.take("fillet.A", kg=0.58)
+        done = table.close_fish(self.house, self.key(), table.CloseFish(self.fish))
+        self.assertIn("The collars not taken yet", done.question)
+        self.assertTrue(self.view().closed)
+        self.undo("fact", done.subject_id)
+        for piece in ("collar", "belly"):
+            order = weighing.KeepAnswer(self.fish, f"untaken.{piece}")
+            weighing.keep_answer(self.house, self.key(), order)
+        done = table.close_fish(self.house, self.key(), table.CloseFish(self.fish))
+        self.assertEqual(done.question, "")
+
     def test_sides_that_differ_are_asked_about(self) -> None:
         self.take("collar.A", kg=0.040)
         self.take("collar.B", kg=0.054)
@@ -336,6 +348,21 @@ class SeenTest(SessionTest):
         label, earlier = (pack.label_of(self.house, b) for b in (after, before))
         self.assertIn("Worms seen and cut out: cook through.", label.cautions)
         self.assertNotEqual(label.best_by, earlier.best_by)
+
+    def test_a_dull_knife_is_said_at_the_next_fish_of_the_board(self) -> None:
+        board = self.board()
+        self.start(board)
+        self.see("dull")
+        self.assertEqual(self.view().dull_since, "")
+        self.take("fillet.A", kg=0.58)
+        self.close()
+        self.clock.advance(minutes=1)
+        other, third = (self.land(self.trip, weight_kg=2.0).subject_id for _ in range(2))
+        self.start(board, other)
+        self.assertEqual(self.view(other).dull_since, "P1")
+        self.clock.advance(minutes=5)
+        self.start(board, third)
+        self.assertEqual(self.view(third).dull_since, "")
 
     def test_it_can_be_taken_back(self) -> None:
         row = self.see("gall_cut").subject_id
