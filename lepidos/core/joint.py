@@ -61,7 +61,10 @@ def apportion(
     parts = [max(0.0, m + v / every * gap) for m, v in zip(means, variances, strict=True)]
     short = math.fsum(parts)
     milligrams = [round(p * total_kg / short, 6) for p in parts]
-    milligrams[-1] = total_kg - math.fsum(milligrams[:-1])
+    # what rounding leaves over goes to the heaviest: a piece of nothing must not fall below it
+    heaviest = milligrams.index(max(milligrams))
+    others = milligrams[:heaviest] + milligrams[heaviest + 1 :]
+    milligrams[heaviest] = total_kg - math.fsum(others)
     reach = float(ndtri(0.5 + level / 2))
     found = []
     for kg, v in zip(milligrams, variances, strict=True):

@@ -76,7 +76,8 @@ class SessionTest(DeckTest):
         slot = str(button.get_attribute("value"))
         page.locator("#weight").fill(f"{kg:.3f}")
         button.click()
-        expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0)
+        # the machine is shared and at times slow
+        expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0, timeout=20_000)
         return slot
 
 

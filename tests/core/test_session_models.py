@@ -105,7 +105,7 @@ class JointTest(unittest.TestCase):
         parts = apportion(total, [about(e) if e else None for e in expected])
         self.assertAlmostEqual(math.fsum(p.kg for p in parts), total, places=12)
         for part in parts:
-            self.assertGreaterEqual(part.kg, -1e-12)
+            self.assertGreaterEqual(part.kg, 0.0)
             self.assertTrue(part.low_kg <= part.kg + 1e-12 and part.kg <= part.high_kg + 1e-12)
 
     def test_is_the_normal_law_given_its_sum(self) -> None:
@@ -118,6 +118,16 @@ class JointTest(unittest.TestCase):
         self.assertAlmostEqual(b.kg, 0.118, places=6)
         sd = math.sqrt(0.0001 - 0.0001**2 / 0.001)
         self.assertAlmostEqual(a.high_kg - a.kg, z * sd, places=6)
+
+    def test_a_piece_of_nothing_is_nothing_and_not_less(self) -> None:
+        # a piece whose part is cut off at nothing once took what rounding left over: −1 mg
+        doubtful = Estimate(0.05, 0.001, 0.6, 0.8, "kg", "", "")
+        for grams in range(3, 700, 7):
+            known = [about(kg, 1.1) for kg in (0.1114753, 0.2992594, 0.2218088)]
+            parts = apportion(grams / 1000, [*known, doubtful])
+            self.assertGreaterEqual(min(p.kg for p in parts), 0.0)
+            positive = math.fsum(p.kg for p in parts if p.kg > 0)
+            self.assertAlmostEqual(positive, grams / 1000, places=12)
 
     def test_refuses_one_piece_and_no_weight(self) -> None:
         with self.assertRaises(BadInput):

@@ -1,7 +1,7 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
 "use strict";
 document.addEventListener("alpine:init", () => {
-  const SOON_MS = 800, AGAIN_MS = 600, KNOCK_MS = 150, HOLD_MS = 900;
+  const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900;
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
     soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0,
@@ -57,8 +57,8 @@ document.addEventListener("alpine:init", () => {
       delete event.target.dataset.sent;
       const name = event.submitter.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
       const typed = this.$refs.typed.value.trim(), fields = [["slot", slot]];
-      // one knock of a glove is one take; a weight typed since then is meant
-      if (Date.now() - this.lastAt < (typed ? KNOCK_MS : AGAIN_MS)) return;
+      // one knock of a glove is one take; a weight typed since then is meant: a take empties the field
+      if (!typed && Date.now() - this.lastAt < AGAIN_MS) return;
       let said = `${name} ${typed}`;
       if (typed) fields.push(["weight", typed]);
       else {
