@@ -150,6 +150,9 @@ class DemoTest(BrowserTest):
                 if theme == "night":
                     page.get_by_role("button", name="Night").click()
                 page.goto(f"{trip}/table")
+                board = page.locator("form[action$='/mine']").first.get_attribute("action")
+                in_hand = page.get_by_role("link", name=re.compile("^Go on with")).first
+                bench = in_hand.get_attribute("href")
                 card = page.get_by_role("link", name=re.compile("ling")).first.get_attribute("href")
                 fish = str(card).removesuffix("/card")
                 page.goto("/rules")
@@ -162,7 +165,7 @@ class DemoTest(BrowserTest):
                 )
                 for path in (f"{trip}/deck", f"{trip}/deck?by=party", f"{trip}/deck?as=list", card, f"{trip}/ice",
                              "/rules", rule, "/which-fish", "/which-fish/snappers?a=patch.anchor",
-                             f"{trip}/table", fish, f"{trip}/pack", piece, f"{trip}/freezer",
+                             f"{trip}/table", fish, bench, str(board).removesuffix("/mine"), f"{trip}/waste", f"{trip}/pack", piece, f"{trip}/freezer",
                              f"{trip}/yieldbook", f"{trip}/import", "/guide", "/guide/greater_weever",
                              "/guide?q=snaper", "/guide/tools", "/guide/techniques", "/guide/own", "/guide/own/write", f"{trip}/plan",
                              "/trips", "/devices", "/health", "/nowhere"):  # fmt: skip
