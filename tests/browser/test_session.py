@@ -225,6 +225,19 @@ class BenchTest(SessionTest):
         page.keyboard.press("w")
         expect(page.locator("#b-wait")).to_contain_text("Go on")
 
+    def test_a_slow_press_is_not_lost_when_the_page_looks_again_meanwhile(self) -> None:
+        page = self.bench()
+        page.locator("#weight").fill("0.4")
+        box = page.locator("#b-take").bounding_box()
+        assert box is not None
+        page.mouse.move(box["x"] + 30, box["y"] + 20)
+        page.mouse.down()
+        page.evaluate("window.lepidos.refresh()")
+        page.wait_for_timeout(300)
+        page.mouse.up()
+        expect(page.locator(".panel .said")).to_contain_text("P1 gut: 400 g")
+        expect(page.locator("#bench-take")).to_contain_text("Take as belly A")
+
     def test_a_question_is_put_and_answered_with_a_touch(self) -> None:
         page = self.bench()
         page.locator("#weight").fill("5.8")

@@ -3,10 +3,11 @@
 (() => {
   const EVERY_MS = 60_000; // clocks and cores move without anyone writing
   const GATHER_MS = 350;
-  let soon = 0, mark = document.body.dataset.mark, source = null, busy = false, pending = false;
+  let pressed = null, soon = 0, mark = document.body.dataset.mark, source = null, busy = false, pending = false;
 
-  // A field that is being filled in is left alone; a button gets its focus back afterwards.
-  const inUse = (region) => window.lepidos.dragging
+  // What a finger is on and a field that is being filled in are left alone: a button that is changed between
+  // press and release is not pressed at all. A button that only had the focus gets it back afterwards.
+  const inUse = (region) => window.lepidos.dragging || (pressed && region.contains(pressed))
     || (region.contains(document.activeElement) && document.activeElement.matches("input, textarea, select"));
 
   const replace = (fresh) => {
@@ -54,6 +55,10 @@
   document.addEventListener("visibilitychange", () => (document.hidden ? rest() : listen()));
   window.addEventListener("pagehide", rest);
   window.addEventListener("pageshow", listen);
+  document.addEventListener("pointerdown", (event) => { pressed = event.target; }, true);
+  for (const over of ["pointerup", "pointercancel"]) {
+    document.addEventListener(over, () => setTimeout(() => { pressed = null; if (pending) window.lepidos.refresh(); }, 50), true);
+  }
   document.addEventListener("focusout", () => setTimeout(() => { if (pending) window.lepidos.refresh(); }, 0));
   setInterval(() => { if (!document.hidden) window.lepidos.refresh(); }, EVERY_MS);
   listen();
