@@ -25,7 +25,7 @@ FRAMES = """() => {
   requestAnimationFrame(frame);
 }"""
 TAKE = """() => new Promise((done) => {
-  const shown = () => document.querySelector("#bench-went summary")?.textContent;
+  const shown = () => document.querySelector("#d-weighings summary")?.textContent;
   const before = shown(), began = performance.now();
   document.querySelector("#weight").value = "0.012";
   document.querySelector('#bench-pieces button[value="trim"]').click();
