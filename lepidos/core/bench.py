@@ -10,13 +10,11 @@ from collections.abc import Callable, Mapping, Sequence
 from random import Random
 
 import numpy as np
-from numpy.typing import NDArray
 
 from lepidos.core.errors import BadInput, require
 from lepidos.core.jobs import (
     EXACT,
     Cutter,
-    Floats,
     Integers,
     Job,
     Order,
@@ -24,6 +22,12 @@ from lepidos.core.jobs import (
     Sequences,
     Table,
     Turn,
+)
+from lepidos.core.urgency import (
+    Urgency,
+    apparent_tardiness,
+    earliest_deadline,
+    weighted_shortest,
 )
 
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
@@ -36,8 +40,7 @@ LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
 HOTTEST, COLDEST = 1.0, 1e-3
 MOVES = 2000  # between two looks at the clock: about a millisecond
 
-Indices = NDArray[np.intp]
-Urgency = Callable[[int, Indices, float, int], Floats]  # of jobs at a board, now, after a kind
+State = tuple[float, float, int]  # of a board: lateness so far, now, what was cut last
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
 
 
@@ -90,16 +93,18 @@ class Bench:
     def dispatch(self) -> Order:
         """The answer at once: the best of a few rules, never worse than earliest deadline first
         or weighted shortest cutting first on the same table."""
-        rules = [self._rule(look, mind) for look, mind in LOOKS]
-        rules += [self._by_deadline, self._by_weight]
+        table = self.table()
+        rules = [earliest_deadline(table), weighted_shortest(table)]
+        rules += [apparent_tardiness(table, look, mind) for look, mind in LOOKS]
         return min((self._dispatch(rule) for rule in rules), key=lambda o: o.cost)
 
     def by_rule(self, name: str) -> Order:
         """One plain rule, to compare with: "deadline", "weight" or "tardiness"."""
+        table = self.table()
         rules = {
-            "deadline": self._by_deadline,
-            "weight": self._by_weight,
-            "tardiness": self._rule(*LOOKS[1]),
+            "deadline": earliest_deadline(table),
+            "weight": weighted_shortest(table),
+            "tardiness": apparent_tardiness(table, *LOOKS[1]),
         }
         return self._dispatch(rules[name])
 
@@ -127,9 +132,15 @@ class Bench:
         costs = [self._run(k, row)[:2] for k, row in enumerate(rows)]
         places = []
         for k, row in enumerate(rows):
-            for at in range(len(self._held[k]), len(row) + 1):
-                cost = self._run(k, [*row[:at], job, *row[at:]])[:2]
+            at = len(self._held[k])
+            late, now, kind = self._run(k, row[:at])
+            while True:
+                cost = self._run_on(k, (late, now, kind), [job, *row[at:]])[:2]
                 places.append((self._total([*costs[:k], cost, *costs[k + 1 :]]), k, at))
+                if at == len(row):
+                    break
+                late, now, kind = self._run_on(k, (late, now, kind), row[at : at + 1])
+                at += 1
         _, k, at = min(places)
         rows[k].insert(at, job)
 
@@ -259,8 +270,11 @@ class Bench:
                 start = end
         return start + length
 
-    def _run(self, k: int, row: Sequence[int]) -> tuple[float, float, int]:
-        now, kind, late = self.cutters[k].free_s, self._first[k], 0.0
+    def _run(self, k: int, row: Sequence[int]) -> State:
+        return self._run_on(k, (0.0, self.cutters[k].free_s, self._first[k]), row)
+
+    def _run_on(self, k: int, state: State, row: Sequence[int]) -> State:
+        late, now, kind = state
         for job in row:
             now = self._finish(k, now, kind, job)
             kind = self._kind[job]
@@ -281,44 +295,24 @@ class Bench:
             _, end, kind = self._run(k, row)
             ends.append(end)
             kinds.append(kind)
+        waits = np.full(len(self.jobs), -math.inf)  # added to what presses: 0 for what can be cut
+        waits[self._free] = 0.0
         release = np.array(self._release)
-        waiting = np.array(self._free, dtype=np.intp)
-        while len(waiting):
+        last = max((self._release[i] for i in self._free), default=0.0)
+        for _ in self._free:
             k = min(range(len(ends)), key=ends.__getitem__)
-            coming = release[waiting]
-            now = max(ends[k], float(coming.min()))
-            ready = waiting[coming <= now + 1e-9]
+            now = ends[k]
+            ready = waits
+            if now < last:
+                now = max(now, float(release[waits == 0.0].min()))
+                ready = np.where(release <= now + 1e-9, waits, -math.inf)
             # of equals the first, as they were given
-            job = int(ready[np.argmax(urgency(k, ready, now, kinds[k]))])
+            job = int((urgency(k, now, kinds[k]) + ready).argmax())
             ends[k] = self._finish(k, ends[k], kinds[k], job)
             kinds[k] = self._kind[job]
             rows[k].append(job)
-            waiting = waiting[waiting != job]
+            waits[job] = -math.inf
         return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
-
-    def _rule(self, look: float, mind: float) -> Urgency:
-        """Apparent tardiness cost: worth, faded by the slack and by the changeover."""
-        every = [s for row in self._seconds for s in row] or [1.0]
-        mean = sum(every) / len(every)
-        setups = [s for row in self._setup for s in row if s > 0]
-        mean_setup = sum(setups) / len(setups) if setups else 1.0
-        seconds, setup = np.array(self._seconds), np.array(self._setup)
-        deadline, weight = np.array(self._deadline), np.array(self._weight)
-        kinds = np.array(self._kind, dtype=np.intp)
-
-        def urgency(k: int, jobs: Indices, now: float, kind: int) -> Floats:
-            length = seconds[k, jobs]
-            slack = np.maximum(0.0, deadline[jobs] - length - now)
-            fade = slack / (look * mean) + setup[kind, kinds[jobs]] / (mind * mean_setup)
-            return np.asarray(weight[jobs] / length * np.exp(-fade))
-
-        return urgency
-
-    def _by_deadline(self, _k: int, jobs: Indices, _now: float, _kind: int) -> Floats:
-        return -np.array(self._deadline)[jobs]
-
-    def _by_weight(self, k: int, jobs: Indices, _now: float, _kind: int) -> Floats:
-        return np.asarray(np.array(self._weight)[jobs] / np.array(self._seconds[k])[jobs])
 
     def _order(self, rows: Sequences, proven: bool, how: str) -> Order:
         turns: list[Turn] = []
