@@ -34,7 +34,7 @@ def main() -> None:
     for name, curves in (("one curve", ("h",)), ("three curves", ("h", "h_low", "h_high"))):
         firsts = []
         for _ in range(5):
-            for cached in (chill.roots, chill.constants, chill._table, chill._functions):
+            for cached in (chill.roots, chill.constants, chill._table, chill._series):
                 cached.cache_clear()
             firsts.append(day(curves))
         again = [day(curves) for _ in range(9)]

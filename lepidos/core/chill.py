@@ -8,7 +8,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,10 +36,8 @@ UNCHANGED_BELOW = 0.005
 SLAB_BELOW = 0.5
 
 
-# Gauss–Legendre nodes and weights on the radius from 0 to 1: found once, they cost milliseconds.
-_GAUSS = np.polynomial.legendre.leggauss(64)
-_NODES: Floats = (_GAUSS[0] + 1) / 2
-_WEIGHTS: Floats = _GAUSS[1] / 2
+# A term that has faded to under e^-45 = 3e-20 of itself is left out.
+GONE = 45.0
 
 
 @lru_cache(maxsize=16)
@@ -279,12 +277,14 @@ def _thickest(body: Body) -> tuple[float, float, float]:
 
 @dataclass(frozen=True)
 class Stay:
-    """A time [s] in one medium; `every_s` spaces this stay's answer in its own way."""
+    """A time [s] in one medium. `at` are moments of its answer [s from its start], rising to its
+    end; empty: evenly spaced.
+    """
 
     seconds: float
     celsius: float
     h: float
-    every_s: float | None = None
+    at: tuple[float, ...] = ()
 
 
 def core_history(
@@ -293,7 +293,7 @@ def core_history(
     """Times [s] and core temperatures [°C] through several media, one after another.
 
     Within a stay the series is exact. Between stays the profile, no longer even, is carried over:
-    it is expanded in the next medium's own functions by Gauss–Legendre quadrature.
+    it is expanded in the next medium's own functions, whose products integrate in closed form.
 
     Args:
         stays: At least one, each longer than 0 s.
@@ -302,45 +302,89 @@ def core_history(
     require("number of stays", len(stays), 1, 1000, "")
     require("spacing", every_s, 1, 86_400, "s")
     require("start temperature", start_c, -60, 60, "°C")
-    r, weights = _NODES, _WEIGHTS
-    power = {"slab": 0, "cylinder": 1, "sphere": 2}[body.shape]
-    profile = np.full_like(r, start_c)
     radius = body.size_m / 2
     times, cores, now = [0.0], [start_c], 0.0
-    even = True
+    before: _Series | None = None
+    coldest = warmest = start_c
+    passed = 0.0  # Fourier number since landing
+    left, last_c = _NOTHING, start_c  # of the stay before: its terms at its end, its medium
     for stay in stays:
         require("stay", stay.seconds, 1e-6, 1e8, "s")
         biot = require("h", stay.h, 0.5, 20_000, "W/(m²·K)") * radius / CONDUCTIVITY
-        z = np.array(roots(body.shape, biot))
-        phi = _functions(body.shape, biot)
-        if even:  # one temperature throughout: the closed-form constants
-            c = np.array(constants(body.shape, biot)) * (profile[0] - stay.celsius)
-        else:
-            measure = weights * r**power
-            c = (phi * measure) @ (profile - stay.celsius) / ((phi**2) @ measure)
-        # whole steps that end clearly before the stay does, then its end
-        spacing = stay.every_s or every_s
-        steps = max(0, math.ceil(stay.seconds / spacing - 0.01) - 1)
-        at = np.append(spacing * np.arange(1, steps + 1), stay.seconds)
+        series = _series(body.shape, biot)
+        # an even change of the medium's temperature, and the uneven rest that is carried over
+        terms = series.constants * (last_c - stay.celsius)
+        if before is not None:
+            terms = terms + _carried(before, left, series)
+        at = np.array(stay.at or moments(stay.seconds, every_s))
         fourier = DIFFUSIVITY * at / radius**2
-        fade = np.exp(-np.outer(fourier, z**2))
-        core = stay.celsius + fade @ c
-        if even:
-            core[fourier < UNCHANGED_BELOW] = cores[-1]
+        felt = series.until(fourier[0])
+        fade = np.exp(-fourier[:, np.newaxis] * series.squares[:felt])
+        core = stay.celsius + fade @ terms[:felt]
+        # nothing gets warmer or colder than what there was; the series' last terms do not know
+        coldest, warmest = min(coldest, stay.celsius), max(warmest, stay.celsius)
+        core = np.clip(core, coldest, warmest)
+        # whatever it lay in: what reached its surface since it was landed is not at the core yet
+        core[fourier + passed < UNCHANGED_BELOW] = start_c
         times += (now + at).tolist()
         cores += core.tolist()
-        profile = stay.celsius + (c * fade[-1]) @ phi
         now += stay.seconds
-        even = False
+        passed += float(fourier[-1])
+        before, left, last_c = series, terms[:felt] * fade[-1], stay.celsius
     return np.array(times), np.array(cores)
 
 
-@lru_cache(maxsize=512)
-def _functions(shape: Shape, biot: float) -> Floats:
-    """The shape's own functions at the nodes, one a row, each 1 at the core."""
-    zr = np.outer(np.array(roots(shape, biot)), _NODES)
+def moments(seconds: float, every_s: float) -> tuple[float, ...]:
+    """Whole steps of a stay that end clearly before it does, then its end [s]."""
+    steps = max(0, math.ceil(seconds / every_s - 0.01) - 1)
+    return (*(every_s * k for k in range(1, steps + 1)), seconds)
+
+
+_NOTHING: Floats = np.zeros(0)
+
+
+class _Series(NamedTuple):
+    """A shape's own functions φ at a Biot number, as far as the core and its surface need them.
+
+    `squares` ζ², `constants` of an even start, `surface` φ(ζ) and `norm` ∫φ²·r^p dr, each `TERMS`.
+    """
+
+    biot: float
+    squares: Floats
+    constants: Floats
+    surface: Floats
+    norm: Floats
+
+    def until(self, fourier: float) -> int:
+        """How many terms are still felt at a Fourier number."""
+        return max(1, int(self.squares.searchsorted(GONE / max(fourier, 1e-12))))
+
+
+@lru_cache(maxsize=4096)
+def _series(shape: Shape, biot: float) -> _Series:
+    z = np.array(roots(shape, biot))
     if shape == "slab":
-        return np.asarray(np.cos(zr))
-    if shape == "cylinder":
-        return np.asarray(j0(zr))
-    return np.asarray(np.sinc(zr / math.pi))
+        surface, norm = np.cos(z), 0.5 + np.sin(2 * z) / (4 * z)
+    elif shape == "cylinder":
+        surface, norm = j0(z), (j0(z) ** 2 + j1(z) ** 2) / 2
+    else:
+        surface, norm = np.sin(z) / z, (0.5 - np.sin(2 * z) / (4 * z)) / z**2
+    return _Series(biot, z**2, np.array(constants(shape, biot)), surface, norm)
+
+
+def _carried(before: _Series, left: Floats, after: _Series) -> Floats:
+    """Terms of one medium in the functions of the next.
+
+    Both are functions of one Sturm–Liouville equation and differ in the condition at the surface,
+    so ∫φ(z·r)·φ(ζ·r)·r^p dr = (Bi' − Bi)·φ(z)·φ(ζ)/(ζ² − z²) for slab, cylinder and sphere alike.
+    """
+    change = after.biot - before.biot
+    if abs(change) <= 1e-9 * before.biot:
+        carried = np.zeros(len(after.squares))
+        carried[: len(left)] = left
+        return carried
+    count = len(left)
+    apart = after.squares[:, np.newaxis] - before.squares[:count]
+    return np.asarray(
+        change * after.surface / after.norm * ((1 / apart) @ (left * before.surface[:count]))
+    )

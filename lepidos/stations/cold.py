@@ -1,13 +1,12 @@
 """The chain of cold of each fish: from the sea through whatever it lay in, worked out to now."""
 
-from bisect import bisect_left
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
 
-from lepidos.core.chill import MEDIA, CoolingBody, Stay, cooling_body, core_history
+from lepidos.core.chill import MEDIA, CoolingBody, Stay, cooling_body, core_history, moments
 from lepidos.core.deadline import HORIZON_S, Ahead
 from lepidos.core.handling import STATES
 from lepidos.core.ice import FISH_KJ, IceAccount, account
@@ -16,7 +15,6 @@ from lepidos.core.spoilage import (
     HistamineClock,
     histamine_clock,
     hours_until_chilled_by,
-    ice_days,
 )
 from lepidos.stations.fish import facts_by_fish, landed, round_weight, total_length_m
 from lepidos.stations.house import House, state_of_order
@@ -28,9 +26,9 @@ POINTS = 60  # of a curve that is drawn
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
-STEP_S = 60.0  # a core is shown as it was at the last full minute since landing
+STEP_S = 60.0  # a core is shown as it was at the last full minute since landing, see `_step_s`
 # The time ahead is looked at closely first: that is when a fish cools most.
-AHEAD = ((3 * 3600.0, 900.0), (HORIZON_S - 3 * 3600.0, 2 * 3600.0))
+AHEAD_S = (*moments(3 * 3600.0, 900.0), *moments(HORIZON_S, 2 * 3600.0)[2:])
 BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)
 
 
@@ -101,17 +99,6 @@ class _Way:
     ice_life_days: float
     kg: float
 
-    def curve(self, points: int) -> tuple[list[float], list[float]]:
-        """Times [s] and core temperatures [°C] from landing to now."""
-        if not self.spells:
-            return [0.0], [self.start_c]
-        if self.readings:
-            taken = self.assimilated(points)
-            return list(taken.seconds), list(taken.celsius)
-        stays = [s.stay(0.0) for s in self.spells]
-        times, cores = core_history(self.body, self.start_c, stays, self._spacing(points))
-        return times.tolist(), cores.tolist()
-
     def assimilated(self, points: int) -> Assimilated:
         """The curve with its interval, probe readings taken in."""
         return assimilate(
@@ -120,27 +107,28 @@ class _Way:
 
     def with_ahead(self) -> tuple[list[float], list[float], int]:
         """Times, temperatures and the index of now, going on as it lies for a day."""
-        last = self.spells[-1] if self.spells else self._lying_spell(HORIZON_S)
-        future = [Stay(s, last.celsius, last.h, every) for s, every in AHEAD]
+        *before, lying = self.spells or (self._lying_spell(),)
         if not self.readings:
-            stays = [s.stay(0.0) for s in self.spells]
-            times, cores = core_history(
-                self.body, self.start_c, [*stays, *future], self._spacing(POINTS_NOW)
-            )
-            now = bisect_left(times.tolist(), self.lasted_s - 0.01) if self.spells else 0
-            return times.tolist(), cores.tolist(), now
+            passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()
+            # as it lies now, so it goes on: one stay up to now and from now on
+            at = (*passed, *(lying.seconds + s for s in AHEAD_S))
+            stays = [*(s.stay(0.0) for s in before), Stay(at[-1], lying.celsius, lying.h, at)]
+            times, cores = core_history(self.body, self.start_c, stays, self._spacing(POINTS_NOW))
+            return times.tolist(), cores.tolist(), len(times) - 1 - len(AHEAD_S)
         # from a probed core on: as a body that is of that temperature throughout, which is slow
-        times_to, cores_to = self.curve(POINTS_NOW)
-        times, cores = core_history(self.body, cores_to[-1], future)
+        so_far = self.assimilated(POINTS_NOW)
+        to_come = Stay(HORIZON_S, lying.celsius, lying.h, AHEAD_S)
+        times, cores = core_history(self.body, so_far.celsius[-1], [to_come])
         return (
-            [*times_to, *(times[1:] + times_to[-1]).tolist()],
-            [*cores_to, *cores[1:].tolist()],
-            len(times_to) - 1,
+            [*so_far.seconds, *(times[1:] + so_far.seconds[-1]).tolist()],
+            [*so_far.celsius, *cores[1:].tolist()],
+            len(so_far.seconds) - 1,
         )
 
-    def _lying_spell(self, seconds: float) -> Spell:
+    def _lying_spell(self) -> Spell:
+        """Of a fish that was only just landed."""
         medium = MEDIA[STATES[self.lies].medium if self.lies else "open_air"]
-        return Spell(seconds, medium.celsius, medium.h, medium.h_low, medium.h_high)
+        return Spell(0.0, medium.celsius, medium.h, medium.h_low, medium.h_high)
 
     def _spacing(self, points: int) -> float:
         return max(60.0, self.lasted_s / points)
@@ -174,16 +162,17 @@ def _now(house: House, way: _Way, since_s: float) -> ColdNow:
 def _work_out(way: _Way, since_s: float) -> ColdNow:
     times, cores, now = way.with_ahead()
     here, gone = times[: now + 1], cores[: now + 1]
+    ahead = Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days)
     return ColdNow(
         core_c=gone[-1],
         lies=way.lies,
         iced_after_h=None if way.iced_s is None else way.iced_s / 3600,
-        ice_days=ice_days(here, gone) if len(here) > 1 else 0.0,
+        ice_days=ahead.used_days[now],
         ice_life_days=way.ice_life_days,
         kg=way.kg,
         melted_kj=_melted_kj(way, here, gone, since_s),
         probed=bool(way.readings),
-        ahead=Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days),
+        ahead=ahead,
     )
 
 
@@ -285,10 +274,10 @@ def _ways(
     for fish, state in rows:
         done = facts.get(fish.id, [])
         ended = next((f.at for f in done if f.name == fishes.CLOSED), None)
-        lasted_s = ((ended or now) - fish.landed_at).total_seconds()
+        lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
         if ended is None:
-            lasted_s -= lasted_s % STEP_S
-        lasted_s = min(LONGEST_S, max(0.0, lasted_s))
+            moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
+            lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
         moves = _moves(fish, done, lasted_s)
         species = house.guide.one(fish.species)
         kg = round_weight(state, species).kg
@@ -313,6 +302,15 @@ def _ways(
             )
         )
     return ways
+
+
+def _step_s(lies_s: float) -> float:
+    """How coarse "now" may be for a fish that lies where it lies since so long: whole minutes.
+
+    A core on its way down, C·T·exp(-x), falls by at most C·T/(60·e) in a 60th of the time passed:
+    0.15 K from 15 °C with C up to 1.6. Fish that nothing happens to then keep their answer longer.
+    """
+    return STEP_S * max(1.0, lies_s // 3600)
 
 
 def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[float, str]]:

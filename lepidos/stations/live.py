@@ -37,23 +37,41 @@ class Changes:
 class Memo:
     """Answers that hold as long as their key does. Whoever asks puts all it depends on in the key.
 
-    A miss may be computed twice by two threads at once; both answers are right.
+    What several threads ask for at once is worked out by the first; the others wait for it.
     """
 
     def __init__(self) -> None:
         self._kept: OrderedDict[Hashable, Any] = OrderedDict()
+        self._making: dict[Hashable, threading.Event] = {}
         self._lock = threading.Lock()
 
     def get(self, key: Hashable, make: Callable[[], T]) -> T:
-        """The answer for a key, made when it is not there."""
-        with self._lock:
-            if key in self._kept:
-                self._kept.move_to_end(key)
-                found: T = self._kept[key]
-                return found
-        made = make()
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > MOST_KEPT:
-                self._kept.popitem(last=False)
-        return made
+        """The answer for a key, made when it is not there. What `make` raises is not kept.
+
+        `make` may ask for other keys, never for its own.
+        """
+        while True:
+            with self._lock:
+                if key in self._kept:
+                    self._kept.move_to_end(key)
+                    found: T = self._kept[key]
+                    return found
+                others = self._making.get(key)
+                if others is None:
+                    done = self._making[key] = threading.Event()
+            if others is None:
+                return self._make(key, make, done)
+            others.wait()
+
+    def _make(self, key: Hashable, make: Callable[[], T], done: threading.Event) -> T:
+        try:
+            made = make()
+            with self._lock:
+                self._kept[key] = made
+                while len(self._kept) > MOST_KEPT:
+                    self._kept.popitem(last=False)
+            return made
+        finally:
+            with self._lock:
+                del self._making[key]
+            done.set()

@@ -154,6 +154,47 @@ class SeriesTest(unittest.TestCase):
         _, once = chill.core_history(body, 15.0, [chill.Stay(18_000, 0.0, 120.0)])
         self.assertAlmostEqual(twice[-1], once[-1], delta=0.01)
 
+    def test_what_is_carried_over_equals_its_integral(self) -> None:
+        # the closed form against scipy's quadrature of the profile in the next medium's functions
+        functions = {
+            "slab": lambda x: np.cos(x), "cylinder": lambda x: j0(x),
+            "sphere": lambda x: np.sinc(x / math.pi),
+        }  # fmt: skip
+        for power, shape in enumerate(("slab", "cylinder", "sphere")):
+            phi = functions[shape]
+            before, after = chill._series(shape, 0.7), chill._series(shape, 9.0)
+            left = np.array([3.0, -1.2, 0.4])
+            z = np.sqrt(before.squares[:3])
+            carried = chill._carried(before, left, after)
+            for term in (0, 1, 4, 12):
+                zeta = math.sqrt(after.squares[term])
+                with self.subTest(shape=shape, term=term):
+                    over, _ = quad(
+                        lambda r, a=left, b=zeta, z=z, p=power, f=phi: a @ f(z * r) * f(b * r) * r**p,
+                        0, 1, limit=200,
+                    )  # fmt: skip
+                    under, _ = quad(
+                        lambda r, b=zeta, p=power, f=phi: f(b * r) ** 2 * r**p, 0, 1, limit=200
+                    )
+                    self.assertAlmostEqual(carried[term], over / under, places=9)
+
+    @settings(deadline=None, max_examples=150)
+    @given(
+        st.sampled_from(SHAPES), st.floats(0.02, 0.3),
+        st.lists(
+            st.tuples(st.floats(1, 40_000), st.floats(-2, 25), st.floats(5, 800)),
+            min_size=1, max_size=6,
+        ),
+    )  # fmt: skip
+    def test_a_core_stays_between_what_it_came_from_and_lay_in(
+        self, shape: chill.Shape, size: float, stays: list[tuple[float, float, float]]
+    ) -> None:
+        body = chill.CoolingBody(shape, size)
+        _, cores = chill.core_history(body, 14.0, [chill.Stay(*s) for s in stays])
+        coldest, warmest = (f([14.0, *(c for _, c, _ in stays)]) for f in (min, max))
+        self.assertGreaterEqual(cores.min(), coldest - 1e-9)
+        self.assertLessEqual(cores.max(), warmest + 1e-9)
+
     def test_the_core_never_starts_above_the_start(self) -> None:
         for seconds in (0.0, 1.0, 30.0, 120.0):
             self.assertLessEqual(
@@ -310,11 +351,15 @@ class SpoilageTest(unittest.TestCase):
         self, temperatures: list[float]
     ) -> None:
         times = [3600.0 * k for k in range(len(temperatures))]
-        whole, _ = quad(
-            lambda t: spoilage.spoilage_rate(float(np.interp(t, times, temperatures))),
-            times[0], times[-1], points=times, limit=500,
-        )  # fmt: skip
-        self.assertAlmostEqual(spoilage.ice_days(times, temperatures), whole / 86_400, delta=2e-3)
+        for climate in ("temperate", "tropical"):
+            whole, _ = quad(
+                lambda t, c=climate: spoilage.spoilage_rate(
+                    float(np.interp(t, times, temperatures)), c
+                ),
+                times[0], times[-1], points=times, limit=500,
+            )  # fmt: skip
+            ours = spoilage.ice_days(times, temperatures, climate)
+            self.assertAlmostEqual(ours, whole / 86_400, delta=1e-6)
 
     def test_refuses_a_history_that_cannot_be(self) -> None:
         for times, temperatures in (

@@ -47,6 +47,39 @@ class ColdTest(HouseTest):
         self.assertEqual(cold.hours[-1], 3.0)
         self.assertIn("straight into ice", sentence(cold))
 
+    def test_a_core_is_shown_a_little_late_and_never_too_cold(self) -> None:
+        fish = self.land(self.trip, weight_kg=2.91).subject_id
+        card = self.card(fish).cold
+        assert card is not None
+        self.clock.advance(hours=1)
+        seconds, ice = 3600, MEDIA["drained_ice"]
+        for step in (61, 119, 419, 1009, 1801, 2399, 3581, 7213, 11_987):
+            self.clock.advance(seconds=step)
+            seconds += step
+            cold = self.one().cold
+            assert cold is not None
+            body = card.body
+            now_c = core_temperature(body.shape, body.size_m, 14.0, 0.0, ice.h, seconds)
+            with self.subTest(seconds=seconds):
+                self.assertGreaterEqual(cold.core_c, now_c - 1e-6)
+                self.assertLess(cold.core_c, now_c + 0.15)
+
+    def test_a_fish_that_was_just_moved_is_looked_at_by_the_minute(self) -> None:
+        fish = self.land(self.trip, states=("bled",)).subject_id
+        self.clock.advance(hours=8, seconds=20)
+        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+        warm = self.one().cold
+        self.clock.advance(minutes=50)
+        later = self.one().cold
+        self.clock.advance(minutes=1)
+        last = self.one().cold
+        assert warm is not None
+        assert later is not None
+        assert last is not None
+        self.assertEqual(warm.lies, "iced")
+        self.assertLess(later.core_c, warm.core_c - 1.0)
+        self.assertLess(last.core_c, later.core_c)
+
     def test_a_fish_left_in_the_air_warms_and_is_told_to_go_into_ice(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
         self.clock.advance(hours=4)
