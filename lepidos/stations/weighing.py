@@ -1,7 +1,7 @@
 """Weighing at the table: from the scale or typed, pieces together, in one tray, corrected."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from lepidos.core.bodyplan import Piece
@@ -49,7 +49,7 @@ class WeighPiece:
     system: System = "metric"
     shown: Taken | None = None
     in_tray: bool = False
-    waited_s: float = 0.0
+    waited_s: float = field(default=0.0, repr=False)
 
 
 def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:

@@ -96,6 +96,16 @@ class LoadTest(SessionTest):
         self.assertEqual((self.clock() - row.at).total_seconds(), 600)
 
 
+    def test_a_retry_that_waited_longer_is_the_same_weighing(self) -> None:
+        # the first request arrived and its answer was lost: the browser sends it again, later
+        key = self.key()
+        for waited_s in (0.4, 61.0, 3600.0):
+            order = weighing.WeighPiece(self.fish, "gut", "", 0.4, waited_s=waited_s)
+            done = weighing.weigh_piece(self.house, key, order)
+            self.assertEqual(done.repeated, waited_s > 1)
+        self.assertEqual(len(self.view().weighings), 1)
+
+
 class JointTest(SessionTest):
     def together(self, *slots: str, kg: float) -> str:
         order = weighing.WeighTogether(self.fish, slots, kg)
