@@ -14,6 +14,7 @@ from lepidos.stations import rules
 from lepidos.stations.bench_order import BenchOrder, Place, bench_order
 from lepidos.stations.cold import ColdNow, cold_of_trip, ice_account
 from lepidos.stations.fish import (
+    LONGEST_WAIT,
     RoundWeight,
     facts_by_fish,
     landed,
@@ -27,7 +28,6 @@ from lepidos.store import fishes, trips
 from lepidos.store.models import Fish, FishNow, Trip
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
-LONGEST_WAIT_S = 7 * 86_400.0  # of an entry in a browser without its server
 LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
 BY = ("urgency", "species", "party")
 CLOCK_SLACK = timedelta(minutes=10)
@@ -153,8 +153,8 @@ def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tu
 
 def landed_at(order: LandFish, at: datetime) -> datetime:
     """When the fish came aboard: as given, or now less what the entry waited."""
-    waited = min(LONGEST_WAIT_S, max(0.0, order.waited_s))
-    return order.landed_at or at - timedelta(seconds=waited)
+    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, order.waited_s)))
+    return order.landed_at or at - waited
 
 
 def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
@@ -12,6 +13,8 @@ from lepidos.core.species import LengthType, Species
 from lepidos.stations.house import House
 from lepidos.store import entries, fishes
 from lepidos.store.models import Fact, Fish, FishNow
+
+LONGEST_WAIT = timedelta(days=7)  # of an entry in a browser without its server
 
 
 @dataclass(frozen=True)
@@ -93,3 +96,9 @@ def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:
     return house.memo.get(
         ("facts", trip_id, entries.last_key()), lambda: fishes.facts_of_trip(trip_id)
     )
+
+
+def when_done(now: datetime, waited_s: float, fish: Fish) -> datetime:
+    """When something was done that then waited in a browser; never before the fish was landed."""
+    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, waited_s)))
+    return max(now - waited, min(now, fish.landed_at))

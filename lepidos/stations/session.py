@@ -1,12 +1,12 @@
 """The session at the boards: whose fish lies where, for how long, pauses, and who comes next."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.stations.bench_order import BenchOrder, Place, bench_order
-from lepidos.stations.fish import facts_by_fish, landed
+from lepidos.stations.fish import facts_by_fish, landed, when_done
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, trips
@@ -124,17 +124,22 @@ def view_board(house: House, board_id: str) -> BoardView:
 
 @dataclass(frozen=True)
 class PauseFish:
-    """An order to stop the time of a fish on a board, or to go on with it."""
+    """An order to stop the time of a fish on a board, or to go on with it.
+
+    `waited_s`: how long it waited in a browser, here and in other orders.
+    """
 
     fish_id: str
     go_on: bool = False
+    waited_s: float = field(default=0.0, repr=False)
 
 
 def pause_fish(house: House, key: str, order: PauseFish) -> Done:
     """The fish waits, or work on it goes on. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now_at: datetime) -> Done:
         fish, state = fishes.get(order.fish_id), fishes.now(order.fish_id)
+        at = when_done(now_at, order.waited_s, fish)
         time = board_time(fishes.facts_of(fish.id), at)
         if state.stage != "table" or time is None:
             raise Refused({"": f"{fish.code} does not lie on a board"})

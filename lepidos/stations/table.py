@@ -1,6 +1,6 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.bodyplan import Step
@@ -25,7 +25,14 @@ from lepidos.devices.scale import DeviceError, Reading
 from lepidos.stations import fates, forecasts, questions, seen, session
 from lepidos.stations.bench_order import usual_seconds
 from lepidos.stations.cold import ColdNow, cold_of_trip
-from lepidos.stations.fish import RoundWeight, round_weight, skin_of, to_cut, total_length_m
+from lepidos.stations.fish import (
+    RoundWeight,
+    round_weight,
+    skin_of,
+    to_cut,
+    total_length_m,
+    when_done,
+)
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.rules import cutting_notes
 from lepidos.stations.trips import TripView, view_in_transaction
@@ -118,13 +125,15 @@ class TickStep:
 
     fish_id: str
     step: str
+    waited_s: float = field(default=0.0, repr=False)
 
 
 def tick_step(house: House, key: str, order: TickStep) -> Done:
     """Tick a step. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now_at: datetime) -> Done:
         fish, now = open_fish(order.fish_id)
+        at = when_done(now_at, order.waited_s, fish)
         species = house.guide.one(fish.species)
         plan = _plan(house, fish, now, species)
         step = next((s for s in plan.steps if s.key == order.step), None)
@@ -146,13 +155,15 @@ class CloseFish:
 
     fish_id: str
     system: System = "metric"
+    waited_s: float = field(default=0.0, repr=False)
 
 
 def close_fish(house: House, key: str, order: CloseFish) -> Done:
     """Finish a fish. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now_at: datetime) -> Done:
         fish, _ = open_fish(order.fish_id)
+        at = when_done(now_at, order.waited_s, fish)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
         missed = questions.untaken(house, facts_of(house, fish), order.system)

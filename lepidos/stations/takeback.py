@@ -34,6 +34,11 @@ def take_back(house: House, key: str, order: TakeBack) -> Done:
     return once(house, key, "undo", order, do)
 
 
+def can_take_back(done: Done) -> bool:
+    """Whether what was done can be undone, as far as its kind goes."""
+    return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
+
+
 def _undo_fish(house: House, fish_id: str, at: datetime) -> str:
     fish = fishes.get(fish_id)
     if fishes.weighings_of(fish_id):

@@ -2,7 +2,7 @@
 
 import math
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from lepidos.core.bodyplan import Piece
 from lepidos.core.cutting import Slot
@@ -12,7 +12,7 @@ from lepidos.core.labels import show_code
 from lepidos.core.units import System, format_mass
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations import forecasts
-from lepidos.stations.fish import round_weight, skin_of
+from lepidos.stations.fish import round_weight, skin_of, when_done
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.questions import ask
 from lepidos.stations.table import at_table, facts_of, open_fish
@@ -22,7 +22,6 @@ from lepidos.store.models import Fish, FishNow, Weighing
 LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
 SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load
 MOST_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong keys
-LONGEST_WAIT = timedelta(days=2)
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
         fish, now = open_fish(order.fish_id)
         piece = _piece(house, order.piece)
         _side(piece, order.side)
-        at = _when(now_at, order.waited_s, fish)
+        at = when_done(now_at, order.waited_s, fish)
         mass = _mass(house, order)
         _believable(house, mass.kg, piece.name, fish, now, order.system)
         _foresee(house, at, fish, now)
@@ -238,11 +237,6 @@ def _side(piece: Piece, side: str) -> None:
             {"side": f"A {piece.name} is of side A or B" if piece.sided
              else f"A {piece.name} has no side"}
         )  # fmt: skip
-
-
-def _when(now: datetime, waited_s: float, fish: Fish) -> datetime:
-    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, waited_s)))
-    return max(now - waited, min(now, fish.landed_at))
 
 
 def _believable(

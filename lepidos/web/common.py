@@ -7,13 +7,14 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos import __version__
 from lepidos.core.catch import weight_from_length
+from lepidos.core.errors import Unknown
 from lepidos.core.species import LengthType
 from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
-from lepidos.stations.house import House
+from lepidos.stations.house import House, what_was_done
 from lepidos.stations.table import scale_display
 from lepidos.stations.takeback import TakeBack, take_back
 from lepidos.web.forms import Form, system_of
-from lepidos.web.render import after, house_of, page
+from lepidos.web.render import after, house_of, page, told
 
 router = APIRouter(include_in_schema=False)
 
@@ -27,6 +28,15 @@ def undo(request: Request, form: Form) -> Response:
     form.done()
     take_back(house_of(request), key, order)
     return after(key, here(form.text("back", 600)))
+
+
+@router.get("/live/done/{key}")
+def live_done(request: Request, key: str) -> dict[str, str | bool]:
+    """What the request with a key did, for the page's script that sent it."""
+    done = what_was_done(house_of(request), key)
+    if done is None:
+        raise Unknown("request", key, ())
+    return told(done)
 
 
 @router.post("/units")

@@ -57,7 +57,8 @@ def problem_json(
 
 def is_api(request: Request) -> bool:
     """Whether a script is asking."""
-    return request.url.path.startswith(("/api/", "/live/"))
+    wanted = request.headers.get("accept", "")
+    return wanted == "application/json" or request.url.path.startswith(("/api/", "/live/"))
 
 
 def answer(

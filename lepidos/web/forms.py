@@ -9,9 +9,11 @@ from starlette.datastructures import UploadFile
 
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System, parse_length_m, parse_mass_kg, parse_temperature_c
+from lepidos.stations.fish import LONGEST_WAIT
 
 LONGEST = 200
 MOST_FIELDS = 600
+MOST_WAIT_MS = int(LONGEST_WAIT.total_seconds() * 1000)
 
 
 class FormData:
@@ -66,6 +68,10 @@ class FormData:
         except BadInput as error:
             self.problems[name] = str(error)
             return None
+
+    def waited_s(self) -> float:
+        """How long the page kept an entry before it could reach us [s]."""
+        return self.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000
 
     def number(self, name: str) -> float | None:
         """A plain number, or None when the field is empty."""

@@ -5,8 +5,6 @@ from lepidos.stations.house import House
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData
 
-MOST_WAIT_MS = int(deck.LONGEST_WAIT_S * 1000)
-
 
 def landing(house: House, view: TripView, form: FormData) -> deck.LandFish:
     """Read the form; problems stay in it until its `done`."""
@@ -34,5 +32,5 @@ def landing(house: House, view: TripView, form: FormData) -> deck.LandFish:
         skin=form.text("skin") or "on",
         method="scale" if form.text("method") == "scale" else "typed",
         system=form.system,
-        waited_s=form.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000,
+        waited_s=form.waited_s(),
     )

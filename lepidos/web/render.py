@@ -22,7 +22,8 @@ from lepidos.core.units import (
     format_range,
     format_temperature,
 )
-from lepidos.stations.house import House, what_was_done
+from lepidos.stations.house import Done, House, what_was_done
+from lepidos.stations.takeback import can_take_back
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData, system_of
 
@@ -63,6 +64,7 @@ def _environment() -> Environment:
         percent=_percent,
         round=round,
         Markup=Markup,
+        can_take_back=can_take_back,
     )
     return env
 
@@ -110,6 +112,17 @@ def page(
         **context,
     )
     return HTMLResponse(html)
+
+
+def told(done: Done) -> dict[str, str | bool]:
+    """What was done, for the page's script; `kind` is empty when it cannot be undone."""
+    return {
+        "kind": done.subject_kind if can_take_back(done) else "",
+        "id": done.subject_id,
+        "sentence": done.sentence,
+        "question": done.question,
+        "repeated": done.repeated,
+    }
 
 
 def after(key: str, path: str) -> RedirectResponse:

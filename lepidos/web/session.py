@@ -48,7 +48,7 @@ def sign_on(request: Request, board_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def pause_fish(request: Request, fish_id: str, form: Form) -> Response:
     """The fish waits, or goes on."""
-    key, order = form.text("key"), session.PauseFish(fish_id, form.flag("go_on"))
+    key, order = form.text("key"), session.PauseFish(fish_id, form.flag("go_on"), form.waited_s())
     form.done()
     session.pause_fish(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")

@@ -8,11 +8,9 @@ from lepidos.stations import table, weighing
 from lepidos.stations.house import Done
 from lepidos.web import drawings
 from lepidos.web.forms import Form, FormData, system_of
-from lepidos.web.render import after, house_of, page, shows_again
+from lepidos.web.render import after, house_of, page, shows_again, told
 
 router = APIRouter(include_in_schema=False)
-
-MOST_WAIT_MS = int(weighing.LONGEST_WAIT.total_seconds() * 1000)
 
 
 @router.get("/fish/{fish_id}")
@@ -40,6 +38,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         strip=drawings.strip(house.guide, view, system),
         pieces=house.guide.pieces,
         every=every,
+        coming=_coming(view, every),
         others=[(key, name) for key, name in every if key != following],
         sights=house.guide.sights.sights,
         cares=list(dict.fromkeys(chosen)),
@@ -58,12 +57,7 @@ def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
 def weigh_waiting(request: Request, fish_id: str, form: Form) -> dict[str, str | bool]:
     """The same for the page's own script, which keeps weighings until they have arrived."""
     done = _weigh(request, fish_id, form)
-    return {
-        "id": done.subject_id,
-        "sentence": done.sentence,
-        "question": done.question,
-        "repeated": done.repeated,
-    }
+    return told(done)
 
 
 def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
@@ -76,7 +70,7 @@ def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
         form.system,
         _shown(form),
         bool(form.text("in_tray")),
-        form.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000,
+        form.waited_s(),
     )
     form.done()
     return weighing.weigh_piece(house_of(request), form.text("key"), order)
@@ -126,7 +120,7 @@ def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def tick_step(request: Request, fish_id: str, form: Form) -> Response:
     """Tick a step of the plan."""
-    key, order = form.text("key"), table.TickStep(fish_id, form.text("step"))
+    key, order = form.text("key"), table.TickStep(fish_id, form.text("step"), form.waited_s())
     form.done()
     table.tick_step(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
@@ -146,9 +140,9 @@ def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Finish a fish."""
-    key = form.text("key")
+    key, order = form.text("key"), table.CloseFish(fish_id, form.system, form.waited_s())
     form.done()
-    table.close_fish(house_of(request), key, table.CloseFish(fish_id, form.system))
+    table.close_fish(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -164,3 +158,14 @@ def _slots(
         piece, _, side = key.partition(".")
         found.append((key, plan.call(pieces[piece].name, side)))
     return found
+
+
+def _coming(view: table.TableView, every: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """What is still to be taken, the next first, as far as the plan goes: (key, name)."""
+    if view.next is None:
+        return []
+    weighed = {f"{w.piece}.{w.side}" if w.side else w.piece for w in view.weighings}
+    names = dict(every)
+    keys = [s.key for s in view.plan.slots]
+    after = keys[keys.index(view.next.key) :]
+    return [(key, names[key]) for key in after if key not in weighed]

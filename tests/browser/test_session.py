@@ -104,7 +104,7 @@ class DayTest(SessionTest):
             code = page.locator("h1").inner_text().split(" ")[0]
             seen.append(code)
             yield
-            while page.locator("#b-take").count():
+            while page.locator("#b-take:visible").count():
                 slot = str(page.locator("#b-take").get_attribute("value"))
                 kg = weights[code].get(slot, 0.02)
                 self.take(page, kg)
@@ -351,3 +351,48 @@ class OutageTest(SessionTest):
         expect(page.locator("#bench-went .strip-key")).to_contain_text("fillets 580 g")
         expect(page.get_by_text("on the way")).to_be_hidden()
         expect(page.locator(".lamp")).to_have_text("steady")
+
+    def test_a_whole_fish_is_worked_while_the_server_is_away(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        trip = self.trip(page)
+        self.land_one(page, "pollack", 68, 2.91)
+        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
+        (board,) = self.boards(page, trip, "Ines")
+        page.goto(board)
+        page.locator("#b-next").click()
+        page.wait_for_url(re.compile("/fish/"))
+        take = page.locator("#b-take")
+        self.server.kill()
+        # the main button goes on from piece to piece by itself
+        named = []
+        for kg in (0.35, 0.09, 0.58, 0.05):
+            named.append(str(take.get_attribute("value")))
+            page.locator("#weight").fill(f"{kg}")
+            take.click()
+        self.assertEqual(len(set(named)), 4)
+        page.locator("#d-worms summary").click()
+        page.get_by_label("How many").fill("3")
+        page.get_by_role("button", name="Tail end").click()
+        page.locator("#b-wait").click()
+        page.wait_for_timeout(700)
+        page.locator("#b-wait").click()
+        expect(page.get_by_text("That is on its way already.")).to_be_visible()
+        page.locator("#b-done").click()
+        expect(page.get_by_text(re.compile(r"^7 on the way: "))).to_be_visible()
+        self.assertIn("/fish/", page.url)
+        self.server.start("2026-07-14T12:12:00+00:00")
+        expect(page.locator("#bench-went")).to_contain_text("4 weighings", timeout=20_000)
+        expect(page.locator("#bench-seen")).to_contain_text("Worms, 3, tail end.", timeout=20_000)
+        expect(page.locator("#b-wait")).to_contain_text("Go on")
+        expect(page.get_by_text("on the way")).to_be_hidden()
+        self.assertNotIn(take.get_attribute("value"), named)
+        self.assert_accessible(page)
+        # the finish waits as well, and then shows the finished fish
+        self.server.kill()
+        page.locator("#b-finish").click()
+        expect(page.get_by_text(re.compile(r"^1 on the way: Finish"))).to_be_visible()
+        self.server.start("2026-07-14T12:13:00+00:00")
+        finished = page.get_by_role("heading", name="P1 is finished")
+        expect(finished).to_be_visible(timeout=20_000)
+        page.get_by_role("button", name=re.compile("^Undo")).first.click()
+        expect(page.locator("#b-finish")).to_be_visible()

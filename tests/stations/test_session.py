@@ -95,6 +95,21 @@ class LoadTest(SessionTest):
         (row,) = self.view().weighings
         self.assertEqual((self.clock() - row.at).total_seconds(), 600)
 
+    def test_waits_and_finishes_that_waited_count_from_when_they_were_done(self) -> None:
+        self.start(self.board())
+        self.clock.advance(minutes=30)
+        order = session.PauseFish(self.fish, waited_s=20 * 60)
+        session.pause_fish(self.house, self.key(), order)
+        time = self.view().time
+        assert time is not None
+        self.assertEqual((time.worked_s, time.paused), (600, True))
+        session.pause_fish(self.house, self.key(), session.PauseFish(self.fish, go_on=True))
+        self.take("fillet.A", kg=0.6)
+        self.clock.advance(minutes=60)
+        table.close_fish(self.house, self.key(), table.CloseFish(self.fish, waited_s=55 * 60))
+        time = self.view().time
+        assert time is not None
+        self.assertEqual(time.worked_s, 900)
 
     def test_a_retry_that_waited_longer_is_the_same_weighing(self) -> None:
         # the first request arrived and its answer was lost: the browser sends it again, later

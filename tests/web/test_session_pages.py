@@ -44,6 +44,37 @@ class FormTest(SessionPages):
         self.assertEqual([a["repeated"] for a in answers], [False, True, True, True, True])
         self.assertEqual(answers[0]["sentence"], "P1 fillet A: 580 g")
 
+    def test_a_weighing_sent_again_later_is_no_other(self) -> None:
+        fields = {"key": "queued-0002", "slot": "fillet.A", "weight": "0.58"}
+        for waited_ms in (400, 61_000):
+            answer = self.client.post(
+                f"/live{self.fish}/weighings", data={**fields, "waited_ms": waited_ms}
+            )
+            self.assertEqual(answer.status_code, 200, answer.text[:200])
+        self.assertIn("1 weighing", self.text())
+
+    def test_the_pages_script_sends_any_form_and_asks_what_was_done(self) -> None:
+        script = {"accept": "application/json"}
+        step = re.findall(r'name="step" value="(\w+)"', self.page())[0]
+        fields = {"key": "script-0001", "step": step, "waited_ms": "120000"}
+        answer = self.client.post(f"{self.fish}/steps", data=fields, headers=script)
+        self.assertEqual(answer.status_code, 303)
+        done = self.client.get("/live/done/script-0001").json()
+        self.assertEqual((done["kind"], done["question"]), ("fact", ""))
+        self.assertTrue(done["sentence"].startswith("P1: "))
+        # once more, later: the same; as something new: a sentence for the script
+        again = self.client.post(
+            f"{self.fish}/steps", data={**fields, "waited_ms": "180000"}, headers=script
+        )
+        self.assertEqual(again.status_code, 303)
+        other = self.client.post(
+            f"{self.fish}/steps", data={**fields, "key": "script-0002"}, headers=script
+        )
+        self.assertEqual(other.status_code, 422)
+        self.assertEqual(other.json()["errors"][0]["detail"], "That step is ticked already")
+        self.assertEqual(self.client.get("/live/done/script-0002").status_code, 404)
+        self.assertEqual(self.client.get("/live/done/short").status_code, 404)
+
     def test_two_hands_at_once_are_two_weighings(self) -> None:
         results: list[int] = []
 
@@ -151,7 +182,7 @@ class FormTest(SessionPages):
 
     def test_a_step_is_done_without_its_weight(self) -> None:
         page = self.post("steps", step="gut_out")
-        self.assertIn("Take as belly A", page)
+        self.assertIn("<span data-piece>belly A</span>", page)
 
     def test_text_from_people_is_never_markup(self) -> None:
         self.form(f"{self.trip}/boards", cutter="<b>Ines</b>")

@@ -10,11 +10,13 @@ window.lepidos = {
       return otherwise;
     }
   },
-  // What a form's fields come to: { ok, body }, or null when the server could not be asked.
+  // What a form's fields come to: { ok, body }, or null when the server could not be asked. A form that leads to
+  // a page is done; what it did is asked for by its key.
   async post(path, fields) {
     try {
       const body = new URLSearchParams(fields);
-      const answer = await fetch(path, { method: "POST", body, headers: { accept: "application/json" } });
+      const answer = await fetch(path, { method: "POST", body, headers: { accept: "application/json" }, redirect: "manual" });
+      if (answer.type === "opaqueredirect") return { ok: true, body: await this.get(`/live/done/${body.get("key")}`, { sentence: "Done" }) };
       if (answer.status >= 500) return null;
       return { ok: answer.ok, body: await answer.json() };
     } catch {

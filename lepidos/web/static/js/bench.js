@@ -4,7 +4,7 @@ document.addEventListener("alpine:init", () => {
   const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900;
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
-    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0,
+    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Set(),
     init() {
       this.fish = this.$root.dataset.fish;
       this.group = `fish:${this.fish}`;
@@ -15,8 +15,9 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("lepidos:queue", () => this.count());
       document.addEventListener("lepidos:arrived", (e) => this.arrived(e.detail));
       document.addEventListener("lepidos:refused", () => this.refused());
+      document.addEventListener("lepidos:fresh", () => { this.taken = this.slots(); this.point(); });
       document.addEventListener("lepidos:scale", (e) => { if (e.detail) this.say(e.detail, "refused"); });
-      document.addEventListener("submit", (e) => this.with(e));
+      document.addEventListener("submit", (e) => { this.with(e); this.keep(e); });
       setInterval(() => this.tick(), 1000);
       this.count();
       this.refused();
@@ -68,16 +69,55 @@ document.addEventListener("alpine:init", () => {
         said = `${name} ${scale.shown}`;
         this.lastMark = scale.mark;
       }
-      try {
-        window.lepidos.queue.add(`/live/fish/${this.fish}/weighings`, this.group, said, fields);
-      } catch {
-        return this.say("The browser has no room left to keep this. Write it down.", "refused");
-      }
+      if (!this.put(`/live/fish/${this.fish}/weighings`, said, fields, { slot })) return;
       this.lastAt = Date.now();
       this.$refs.typed.value = "";
       // the next press of Space is the next piece, whichever button this one was
       if (document.activeElement === event.submitter) document.getElementById("b-take")?.focus({ preventScroll: true });
       window.lepidos.cue("taken");
+    },
+    put(path, said, fields, more) {
+      this.taken.add(more.slot);
+      try {
+        window.lepidos.queue.add(path, this.group, said, fields, more);
+      } catch {
+        this.taken.delete(more.slot);
+        this.say("The browser has no room left to keep this. Write it down.", "refused");
+        return false;
+      }
+      return true;
+    },
+    // The page's other forms wait for the server, too. After one marked "page" there is a new page to show.
+    keep(event) {
+      const form = event.target, button = event.submitter;
+      if (event.defaultPrevented || !form.matches("[data-waits], [action='/undo']")) return;
+      event.preventDefault();
+      delete form.dataset.sent;
+      const path = form.getAttribute("action");
+      const fields = [...new FormData(form)].filter(([name]) => name !== "key");
+      if (button?.name) fields.push([button.name, button.value]);
+      const same = JSON.stringify([path, fields]);
+      if (path === this.lastForm && Date.now() - this.lastAt < AGAIN_MS) return;
+      if (window.lepidos.queue.waiting(this.group).some((e) => JSON.stringify([e.path, e.fields]) === same)) return this.say("That is on its way already.", "");
+      const words = button ? button.cloneNode(true) : null;
+      words?.querySelectorAll(".key, .visually-hidden").forEach((e) => e.remove());
+      if (!this.put(path, (words?.textContent || "").trim() || "Done", fields, { page: form.dataset.waits === "page" })) return;
+      this.lastForm = path;
+      this.lastAt = Date.now();
+      form.closest("details")?.removeAttribute("open");
+      if (form.contains(document.activeElement) && document.activeElement.matches("input")) document.activeElement.blur();
+    },
+    slots() { return new Set(window.lepidos.queue.waiting(this.group).map((e) => e.slot)); },
+    // While weighings are on their way, the main button goes on to what comes after them.
+    point() {
+      const take = document.getElementById("b-take");
+      if (!take) return;
+      const [slot, name] = JSON.parse(take.dataset.coming).find(([key]) => !this.taken.has(key)) || ["", ""];
+      take.hidden = take.disabled = !slot;
+      if (slot === take.value) return;
+      take.value = slot;
+      take.querySelector("[data-piece]").textContent = name;
+      document.querySelector("#bench-take .usually")?.setAttribute("hidden", "");
     },
     // Other forms that take the weight carry what the display shows, too.
     with(event) {
@@ -91,36 +131,39 @@ document.addEventListener("alpine:init", () => {
     count() {
       const waiting = window.lepidos.queue.waiting(this.group);
       this.queued = waiting.some((e) => Date.now() - e.at > SOON_MS);
+      this.point();
       if (waiting.length && !this.queued) setTimeout(() => this.count(), SOON_MS + 50);
       this.queuedText = `${waiting.length} on the way: ${waiting.map((e) => e.said).join(", ")}. Kept here until they arrive.`;
     },
     arrived({ entry, body }) {
       if (entry.group !== this.group) return;
+      if (entry.page) return location.assign(`/fish/${this.fish}?done=${entry.key}`);
       if (body.question) window.lepidos.cue("asked");
-      this.say(body.sentence, body.question ? "asked" : "", body.id);
+      this.say(body.sentence, body.question ? "asked" : "", body);
       window.lepidos.refresh();
     },
     refused() {
       for (const entry of window.lepidos.queue.refused(this.group)) {
         window.lepidos.queue.forget(entry.key);
+        this.taken.delete(entry.slot);
+        this.point();
         this.say(`${entry.said}: ${entry.problem.map((p) => p[1]).join(" ")}`, "refused");
         if (entry.fields.some((f) => f[0] === "weight")) this.$refs.typed.value = entry.fields.find((f) => f[0] === "weight")[1];
       }
     },
-    say(text, kind, weighing) {
+    say(text, kind, done) {
       if (kind === "refused") window.lepidos.cue("refused");
       const box = Object.assign(document.createElement("div"), { className: `said ${kind}` });
       box.setAttribute("role", kind === "refused" ? "alert" : "status");
       box.append(Object.assign(document.createElement("p"), { textContent: text }));
-      if (weighing) box.append(this.undo(weighing));
+      if (done?.kind) box.append(this.undo(done));
       this.$root.querySelector("[data-said]").replaceChildren(box);
       document.querySelectorAll(".main > .said").forEach((old) => old.remove());
       return null;
     },
-    undo(id) {
+    undo({ kind, id }) {
       const form = Object.assign(document.createElement("form"), { method: "post", action: "/undo" });
-      form.dataset.once = "";
-      const fields = { key: window.lepidos.newKey(), kind: "weighing", id, back: location.pathname + location.search };
+      const fields = { key: window.lepidos.newKey(), kind, id, back: location.pathname + location.search };
       for (const [name, value] of Object.entries(fields)) form.append(Object.assign(document.createElement("input"), { type: "hidden", name, value }));
       const button = Object.assign(document.createElement("button"), { className: "btn", textContent: "Undo" });
       button.dataset.key = "z";

@@ -1,4 +1,4 @@
-// Landings and weighings wait in the browser until the server has them: in order, and by their keys once each.
+// What is done at the deck and the bench waits in the browser until the server has it: in order, and by its key once.
 "use strict";
 (() => {
   const WAITING = "lepidos.waiting", REFUSED = "lepidos.refused", AGAIN_MS = 2000;
@@ -33,8 +33,9 @@
 
   window.lepidos.queue = {
     // Keeps an entry of a group for a path; throws when the browser has no room, and then nothing was kept.
-    add(path, group, said, fields) {
-      write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), path, group, said, fields, at: Date.now() }]);
+    // `more` comes back with it when it has arrived or was refused.
+    add(path, group, said, fields, more = {}) {
+      write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), path, group, said, fields, at: Date.now(), ...more }]);
       tell("queue", null);
       drain();
     },
