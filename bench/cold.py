@@ -4,7 +4,7 @@ import statistics
 import time
 from random import Random
 
-from lepidos.core import chill
+from lepidos.core import chill, history
 from lepidos.guide.library import load_guide
 
 
@@ -25,16 +25,16 @@ def main() -> None:
         for body in fish:
             for which in curves:
                 stays = [
-                    chill.Stay(3600, 17.0, getattr(air, which)),
-                    chill.Stay(23 * 3600, 0.0, getattr(ice, which)),
+                    history.Stay(3600, 17.0, getattr(air, which)),
+                    history.Stay(23 * 3600, 0.0, getattr(ice, which)),
                 ]
-                chill.core_history(body, 14.0, stays, 24 * 60)
+                history.core_history(body, 14.0, stays, 24 * 60)
         return (time.perf_counter() - began) * 1000
 
     for name, curves in (("one curve", ("h",)), ("three curves", ("h", "h_low", "h_high"))):
         firsts = []
         for _ in range(5):
-            for cached in (chill.roots, chill.constants, chill._table, chill._series):
+            for cached in (chill.roots, chill.constants, chill._table, history._series):
                 cached.cache_clear()
             firsts.append(day(curves))
         again = [day(curves) for _ in range(9)]

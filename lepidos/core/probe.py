@@ -11,8 +11,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lepidos.core.chill import CoolingBody, Floats, Stay, core_history
+from lepidos.core.chill import CoolingBody, Floats
 from lepidos.core.errors import OutOfRange, require
+from lepidos.core.history import Stay, history
 
 READING_SD_K = 0.5  # probe and how well it found the core (memory)
 START_SD_K = 1.5  # the fish against the sea it was caught from (memory)
@@ -53,6 +54,7 @@ class Reading:
 class Assimilated:
     """Times [s], core temperature with its 90 % interval [°C], and whether to doubt a reading.
 
+    `mean` is that of the thickest section, as it goes with the core.
     `doubtful` are the readings that lie further off than the model and the probe explain.
     """
 
@@ -60,6 +62,7 @@ class Assimilated:
     celsius: tuple[float, ...]
     low: tuple[float, ...]
     high: tuple[float, ...]
+    mean: tuple[float, ...]
     doubtful: tuple[Reading, ...]
 
 
@@ -91,11 +94,11 @@ def assimilate(
             raise OutOfRange("time of the reading", reading.seconds, 0, total, "s")
     at = np.array([r.seconds for r in readings])
     seen = np.array([r.celsius for r in readings])
-    log_weights, means, variances, residuals = [], [], [], []
+    log_weights, means, wholes, variances, residuals = [], [], [], [], []
     times: Floats = np.zeros(1)
     for place in GRID:
-        times, base = core_history(body, start_c, [s.stay(place) for s in spells], every_s)
-        _, unit = core_history(body, 1.0, [s.stay(place, 0.0) for s in spells], every_s)
+        times, base, base_mean = history(body, start_c, [s.stay(place) for s in spells], every_s)
+        _, unit, unit_mean = history(body, 1.0, [s.stay(place, 0.0) for s in spells], every_s)
         weight = -0.5 * (place / TRANSFER_SD) ** 2
         shift, spread = 0.0, START_SD_K**2
         if len(readings):
@@ -109,6 +112,7 @@ def assimilate(
             residuals.append(off - shift * phi)
         log_weights.append(weight)
         means.append(base + shift * unit)
+        wholes.append(base_mean + shift * unit_mean)
         variances.append(spread * unit**2)
     weights = np.exp(np.array(log_weights) - max(log_weights))
     weights /= weights.sum()
@@ -126,5 +130,6 @@ def assimilate(
         tuple(mean.tolist()),
         tuple((mean - LEVEL_SD * sd).tolist()),
         tuple((mean + LEVEL_SD * sd).tolist()),
+        tuple((weights @ np.array(wholes)).tolist()),
         doubtful,
     )

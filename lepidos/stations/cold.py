@@ -6,9 +6,10 @@ from datetime import datetime
 
 import numpy as np
 
-from lepidos.core.chill import MEDIA, CoolingBody, Stay, cooling_body, core_history, moments
+from lepidos.core.chill import MEDIA, CoolingBody, Floats, cooling_body
 from lepidos.core.deadline import HORIZON_S, Ahead
 from lepidos.core.handling import STATES
+from lepidos.core.history import History, Stay, history, moments
 from lepidos.core.ice import FISH_KJ, IceAccount, account
 from lepidos.core.probe import Assimilated, Reading, Spell, assimilate
 from lepidos.core.spoilage import (
@@ -34,7 +35,7 @@ BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)
 
 @dataclass(frozen=True)
 class ColdNow:
-    """How cold a fish is at its core now [°C], and what of its life on ice is used.
+    """How cold a fish is now [°C], at its core and in the mean, and what of its ice life is used.
 
     `lies` is the state that says where it lies ("" in the air since it was landed);
     `iced_after_h` is None when it never came into ice; `melted_kj` the heat that ice took from it
@@ -42,6 +43,7 @@ class ColdNow:
     """
 
     core_c: float
+    mean_c: float
     lies: str
     iced_after_h: float | None
     ice_days: float
@@ -59,7 +61,7 @@ class ColdNow:
     @property
     def to_take_kj(self) -> float:
         """Heat that ice still has to take to bring it to 0 °C."""
-        return self.kg * FISH_KJ * max(0.0, self.core_c)
+        return self.kg * FISH_KJ * max(0.0, self.mean_c)
 
 
 @dataclass(frozen=True)
@@ -105,25 +107,26 @@ class _Way:
             self.body, self.start_c, self.spells, self.readings, self._spacing(points)
         )
 
-    def with_ahead(self) -> tuple[list[float], list[float], int]:
-        """Times, temperatures and the index of now, going on as it lies for a day."""
+    def with_ahead(self) -> tuple[History, int]:
+        """From landing, and on for a day as it lies now; and the index of now."""
         *before, lying = self.spells or (self._lying_spell(),)
         if not self.readings:
             passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()
             # as it lies now, so it goes on: one stay up to now and from now on
             at = (*passed, *(lying.seconds + s for s in AHEAD_S))
             stays = [*(s.stay(0.0) for s in before), Stay(at[-1], lying.celsius, lying.h, at)]
-            times, cores = core_history(self.body, self.start_c, stays, self._spacing(POINTS_NOW))
-            return times.tolist(), cores.tolist(), len(times) - 1 - len(AHEAD_S)
+            found = history(self.body, self.start_c, stays, self._spacing(POINTS_NOW))
+            return found, len(found.seconds) - 1 - len(AHEAD_S)
         # from a probed core on: as a body that is of that temperature throughout, which is slow
         so_far = self.assimilated(POINTS_NOW)
         to_come = Stay(HORIZON_S, lying.celsius, lying.h, AHEAD_S)
-        times, cores = core_history(self.body, so_far.celsius[-1], [to_come])
-        return (
-            [*so_far.seconds, *(times[1:] + so_far.seconds[-1]).tolist()],
-            [*so_far.celsius, *cores[1:].tolist()],
-            len(so_far.seconds) - 1,
+        ahead = history(self.body, so_far.celsius[-1], [to_come])
+        both = (
+            (so_far.seconds, ahead.seconds[1:] + so_far.seconds[-1]),
+            (so_far.celsius, ahead.core[1:]),
+            (so_far.mean, ahead.mean[1:]),
         )
+        return History(*(np.concatenate(parts) for parts in both)), len(so_far.seconds) - 1
 
     def _lying_spell(self) -> Spell:
         """Of a fish that was only just landed."""
@@ -160,33 +163,34 @@ def _now(house: House, way: _Way, since_s: float) -> ColdNow:
 
 
 def _work_out(way: _Way, since_s: float) -> ColdNow:
-    times, cores, now = way.with_ahead()
-    here, gone = times[: now + 1], cores[: now + 1]
+    found, now = way.with_ahead()
+    times, cores = found.seconds.tolist(), found.core.tolist()
     ahead = Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days)
+    means = found.mean[: now + 1]
     return ColdNow(
-        core_c=gone[-1],
+        core_c=cores[now],
+        mean_c=float(means[-1]),
         lies=way.lies,
         iced_after_h=None if way.iced_s is None else way.iced_s / 3600,
         ice_days=ahead.used_days[now],
         ice_life_days=way.ice_life_days,
         kg=way.kg,
-        melted_kj=_melted_kj(way, here, gone, since_s),
+        melted_kj=_melted_kj(way, found.seconds[: now + 1], means, since_s),
         probed=bool(way.readings),
         ahead=ahead,
     )
 
 
-def _melted_kj(way: _Way, times: Sequence[float], cores: Sequence[float], since_s: float) -> float:
-    """Heat that ice took: the core's fall over each spell in ice, from a moment on.
+def _melted_kj(way: _Way, times: Floats, means: Floats, since_s: float) -> float:
+    """Heat that ice took: the mean's fall over each spell in ice, from a moment on.
 
-    By the core's temperature, which lags the mean: what ice has still to take is a little
-    overstated, and what it took understated by as much.
+    The mean of the thickest section stands for the fish; its thin parts give their heat sooner.
     """
     total, begin = 0.0, 0.0
     for spell, medium in zip(way.spells, way.media, strict=True):
         end = begin + spell.seconds
         if medium in {"drained_ice", "ice_slurry"} and end > since_s:
-            warm, cold = np.interp([max(begin, since_s), end], times, cores)
+            warm, cold = np.interp([max(begin, since_s), end], times, means)
             total += way.kg * FISH_KJ * max(0.0, float(warm - cold))
         begin = end
     return total
@@ -202,7 +206,7 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
         taken = way.assimilated(POINTS)
     else:
         edge = (way.start_c,)
-        taken = Assimilated((0.0,), edge, edge, edge, ())
+        taken = Assimilated((0.0,), edge, edge, edge, edge, ())
     forms = "histamine" in house.guide.one(fish.species).traits
     clock = histamine_clock(taken.seconds, taken.celsius) if forms and way.spells else None
     return Cold(
@@ -307,7 +311,7 @@ def _ways(
 def _step_s(lies_s: float) -> float:
     """How coarse "now" may be for a fish that lies where it lies since so long: whole minutes.
 
-    A core on its way down, C·T·exp(-x), falls by at most C·T/(60·e) in a 60th of the time passed:
+    A core on its way down as C·T·exp(-x) falls by C·T/(60·e) at most in a 60th of the time passed,
     0.15 K from 15 °C with C up to 1.6. Fish that nothing happens to then keep their answer longer.
     """
     return STEP_S * max(1.0, lies_s // 3600)

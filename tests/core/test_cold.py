@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.integrate import quad, solve_ivp
 from scipy.special import j0, j1
 
-from lepidos.core import chill, ice, spoilage
+from lepidos.core import chill, history, ice, spoilage
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 
@@ -18,9 +18,9 @@ SHAPES: tuple[chill.Shape, ...] = ("slab", "cylinder", "sphere")
 
 
 def finite_differences(
-    body: chill.CoolingBody, start_c: float, stays: list[chill.Stay], cells: int = 400
-) -> float:
-    """Core temperature by finite volumes and scipy's stiff integrator; knows nothing of series."""
+    body: chill.CoolingBody, start_c: float, stays: list[history.Stay], cells: int = 400
+) -> tuple[float, float]:
+    """Core and mean by finite volumes and scipy's stiff integrator; knows nothing of series."""
     power = {"slab": 0, "cylinder": 1, "sphere": 2}[body.shape]
     radius = body.size_m / 2
     faces = np.linspace(0, radius, cells + 1)
@@ -35,7 +35,7 @@ def finite_differences(
         outward = 1 / (step / 2 / chill.CONDUCTIVITY + 1 / stay.h)
 
         def slope(
-            _t: float, t: np.ndarray, stay: chill.Stay = stay, outward: float = outward
+            _t: float, t: np.ndarray, stay: history.Stay = stay, outward: float = outward
         ) -> np.ndarray:
             flux = np.zeros(cells + 1)
             flux[1:-1] = -chill.CONDUCTIVITY * np.diff(t) / step * area[1:-1]
@@ -48,7 +48,8 @@ def finite_differences(
         temperature = solved.y[:, -1]
     # the core itself, by the parabola through the two innermost cells
     curve = (temperature[1] - temperature[0]) / (middle[1] ** 2 - middle[0] ** 2)
-    return float(temperature[0] - curve * middle[0] ** 2)
+    mean = float(temperature @ volume / volume.sum())
+    return float(temperature[0] - curve * middle[0] ** 2), mean
 
 
 class FirstTermTest(unittest.TestCase):
@@ -113,24 +114,35 @@ class SeriesTest(unittest.TestCase):
                     with self.subTest(shape=shape, h=h, seconds=seconds):
                         ours = chill.core_temperature(shape, 0.08, 14.0, 0.0, h, seconds)
                         body = chill.CoolingBody(shape, 0.08)
-                        theirs = finite_differences(body, 14.0, [chill.Stay(seconds, 0.0, h)])
+                        theirs, _ = finite_differences(body, 14.0, [history.Stay(seconds, 0.0, h)])
                         self.assertAlmostEqual(ours, theirs, delta=0.05)
 
     def test_a_history_through_three_media_agrees_with_finite_differences(self) -> None:
         stays = [
-            chill.Stay(2400, 18.0, 10.0),
-            chill.Stay(5400, -0.5, 400.0),
-            chill.Stay(3600, 6.0, 10.0),
+            history.Stay(2400, 18.0, 10.0),
+            history.Stay(5400, -0.5, 400.0),
+            history.Stay(3600, 6.0, 10.0),
         ]
         for shape in SHAPES:
             with self.subTest(shape=shape):
                 body = chill.CoolingBody(shape, 0.09)
-                _, cores = chill.core_history(body, 13.0, stays)
-                self.assertAlmostEqual(cores[-1], finite_differences(body, 13.0, stays), delta=0.1)
+                found = history.history(body, 13.0, stays)
+                core, mean = finite_differences(body, 13.0, stays)
+                self.assertAlmostEqual(found.core[-1], core, delta=0.1)
+                self.assertAlmostEqual(found.mean[-1], mean, delta=0.1)
+
+    def test_the_mean_falls_by_what_its_surface_gives_off(self) -> None:
+        # an even body in a very poor medium is one lump: Newton's exponential, from the balance
+        body, stay = chill.CoolingBody("cylinder", 0.02), history.Stay(7200, 2.0, 0.5)
+        found = history.history(body, 14.0, [stay])
+        lump = 0.5 * 4 / (chill.DENSITY * chill.HEAT_CAPACITY * 0.02)
+        for t, core, mean in zip(*found, strict=True):
+            self.assertAlmostEqual(mean, 2 + 12 * math.exp(-lump * t), delta=0.02)
+            self.assertLessEqual(mean, core + 1e-9)
 
     def test_one_stay_is_the_plain_series(self) -> None:
         body = chill.CoolingBody("cylinder", 0.1)
-        times, cores = chill.core_history(body, 15.0, [chill.Stay(20_000, 0.0, 120.0)], 500)
+        times, cores = history.core_history(body, 15.0, [history.Stay(20_000, 0.0, 120.0)], 500)
         for t, core in zip(times[1:], cores[1:], strict=True):
             plain = chill.core_temperature("cylinder", 0.1, 15.0, 0.0, 120.0, float(t))
             self.assertAlmostEqual(core, plain, delta=1e-6)
@@ -143,15 +155,15 @@ class SeriesTest(unittest.TestCase):
         # found on a page: a spacing of a 60th of the stay named its end twice
         body = chill.CoolingBody("cylinder", 0.1)
         every = max(1.0, seconds / parts)
-        times, _ = chill.core_history(body, 15.0, [chill.Stay(seconds, 0.0, 120.0)], every)
+        times, _ = history.core_history(body, 15.0, [history.Stay(seconds, 0.0, 120.0)], every)
         self.assertGreater(float(np.diff(times).min()), 1e-3)
         self.assertEqual(times[-1], seconds)
 
     def test_two_stays_in_the_same_medium_are_one(self) -> None:
         body = chill.CoolingBody("cylinder", 0.1)
-        half = chill.Stay(9000, 0.0, 120.0)
-        _, twice = chill.core_history(body, 15.0, [half, half])
-        _, once = chill.core_history(body, 15.0, [chill.Stay(18_000, 0.0, 120.0)])
+        half = history.Stay(9000, 0.0, 120.0)
+        _, twice = history.core_history(body, 15.0, [half, half])
+        _, once = history.core_history(body, 15.0, [history.Stay(18_000, 0.0, 120.0)])
         self.assertAlmostEqual(twice[-1], once[-1], delta=0.01)
 
     def test_what_is_carried_over_equals_its_integral(self) -> None:
@@ -162,10 +174,10 @@ class SeriesTest(unittest.TestCase):
         }  # fmt: skip
         for power, shape in enumerate(("slab", "cylinder", "sphere")):
             phi = functions[shape]
-            before, after = chill._series(shape, 0.7), chill._series(shape, 9.0)
+            before, after = history._series(shape, 0.7), history._series(shape, 9.0)
             left = np.array([3.0, -1.2, 0.4])
             z = np.sqrt(before.squares[:3])
-            carried = chill._carried(before, left, after)
+            carried = history._carried(before, left, after)
             for term in (0, 1, 4, 12):
                 zeta = math.sqrt(after.squares[term])
                 with self.subTest(shape=shape, term=term):
@@ -190,7 +202,7 @@ class SeriesTest(unittest.TestCase):
         self, shape: chill.Shape, size: float, stays: list[tuple[float, float, float]]
     ) -> None:
         body = chill.CoolingBody(shape, size)
-        _, cores = chill.core_history(body, 14.0, [chill.Stay(*s) for s in stays])
+        _, cores = history.core_history(body, 14.0, [history.Stay(*s) for s in stays])
         coldest, warmest = (f([14.0, *(c for _, c, _ in stays)]) for f in (min, max))
         self.assertGreaterEqual(cores.min(), coldest - 1e-9)
         self.assertLessEqual(cores.max(), warmest + 1e-9)

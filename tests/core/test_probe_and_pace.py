@@ -7,9 +7,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.chill import CoolingBody, core_history
+from lepidos.core.chill import CoolingBody
 from lepidos.core.deadline import FAR_S, WEIGHTS, Ahead, deadline
 from lepidos.core.errors import OutOfRange
+from lepidos.core.history import core_history
 from lepidos.core.pace import Cut, learn, prior_seconds
 from lepidos.core.probe import (
     READING_SD_K,
