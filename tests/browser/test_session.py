@@ -295,6 +295,30 @@ class BenchTest(SessionTest):
         self.assertTrue(0 < take["y"] < PHONE["height"] - 64)
         self.assertGreaterEqual(take["height"], 60)
 
+    def test_on_a_phone_the_number_and_what_was_said_stay_in_sight(self) -> None:
+        page = self.bench(PHONE, has_touch=True)
+        mini = page.locator("#bench-take [data-mini]")
+        expect(mini).to_have_text(re.compile(r"^-?\d"))
+        page.mouse.wheel(0, 2500)
+        page.wait_for_timeout(300)
+        for kg, words, taken in (
+            ("90", "more than 20 times", "0 g of"),
+            ("0.4", "P1 gut: 400 g", "400 g of"),
+        ):
+            page.locator("#weight").fill(kg, force=True)
+            page.locator("#b-take").click()
+            said = page.locator(".panel .said")
+            expect(said).to_contain_text(words)
+            expect(said).to_be_in_viewport(ratio=1)
+            expect(page.locator("#bench-went .head")).to_contain_text(taken)
+            expect(mini).to_have_text(re.compile(r"^-?\d"))
+            # nothing lies over the button that takes
+            box, take = said.bounding_box(), page.locator("#b-take").bounding_box()
+            assert box is not None
+            assert take is not None
+            self.assertLessEqual(box["y"] + box["height"], take["y"] + 1)
+            self.assert_accessible(page)
+
     def test_the_bench_in_both_themes_and_three_sizes(self) -> None:
         for size in (LAPTOP, TABLET, PHONE):
             page = self.bench(size)
@@ -378,7 +402,9 @@ class OutageTest(SessionTest):
         page.locator("#b-wait").click()
         expect(page.get_by_text("That is on its way already.")).to_be_visible()
         page.locator("#b-done").click()
-        expect(page.get_by_text(re.compile(r"^7 on the way: "))).to_be_visible()
+        expect(
+            page.get_by_text(re.compile(r"^7 on the way: .*, Worms: Tail end, Wait, Done"))
+        ).to_be_visible()
         self.assertIn("/fish/", page.url)
         self.server.start("2026-07-14T12:12:00+00:00")
         expect(page.locator("#bench-went")).to_contain_text("4 weighings", timeout=20_000)

@@ -1,10 +1,11 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
 "use strict";
 document.addEventListener("alpine:init", () => {
-  const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900;
+  const SOON_MS = 800, AGAIN_MS = 600, HOLD_MS = 900, SAID_MS = 12_000;
+  const phone = window.matchMedia("(max-width: 820px)");
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
-    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Set(),
+    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Set(), fading: 0,
     init() {
       this.fish = this.$root.dataset.fish;
       this.group = `fish:${this.fish}`;
@@ -16,6 +17,7 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("lepidos:arrived", (e) => this.arrived(e.detail));
       document.addEventListener("lepidos:refused", () => this.refused());
       document.addEventListener("lepidos:fresh", () => { this.taken = this.slots(); this.point(); });
+      window.addEventListener("resize", () => this.measure());
       document.addEventListener("lepidos:scale", (e) => { if (e.detail) this.say(e.detail, "refused"); });
       document.addEventListener("submit", (e) => { this.with(e); this.keep(e); });
       setInterval(() => this.tick(), 1000);
@@ -101,7 +103,8 @@ document.addEventListener("alpine:init", () => {
       if (window.lepidos.queue.waiting(this.group).some((e) => JSON.stringify([e.path, e.fields]) === same)) return this.say("That is on its way already.", "");
       const words = button ? button.cloneNode(true) : null;
       words?.querySelectorAll(".key, .visually-hidden").forEach((e) => e.remove());
-      if (!this.put(path, (words?.textContent || "").trim() || "Done", fields, { page: form.dataset.waits === "page" })) return;
+      const said = [form.dataset.said, (words?.textContent || "Done").trim()].filter(Boolean).join(": ");
+      if (!this.put(path, said, fields, { page: form.dataset.waits === "page" })) return;
       this.lastForm = path;
       this.lastAt = Date.now();
       form.closest("details")?.removeAttribute("open");
@@ -111,13 +114,22 @@ document.addEventListener("alpine:init", () => {
     // While weighings are on their way, the main button goes on to what comes after them.
     point() {
       const take = document.getElementById("b-take");
-      if (!take) return;
-      const [slot, name] = JSON.parse(take.dataset.coming).find(([key]) => !this.taken.has(key)) || ["", ""];
+      if (!take) return this.measure();
+      const coming = JSON.parse(take.dataset.coming);
+      const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];
+      if (slot === take.value) return this.measure();
       take.hidden = take.disabled = !slot;
-      if (slot === take.value) return;
       take.value = slot;
       take.querySelector("[data-piece]").textContent = name;
-      document.querySelector("#bench-take .usually")?.setAttribute("hidden", "");
+      const usually = document.querySelector("#bench-take .usually");
+      if (usually) usually.hidden = slot !== coming[0][0];
+      this.measure();
+    },
+    // How much of a phone's foot the take needs: what is said stands above it.
+    measure() {
+      const foot = document.getElementById("bench-take");
+      const fixed = foot && getComputedStyle(foot).position === "fixed";
+      document.documentElement.style.setProperty("--foot", `${fixed ? foot.offsetHeight : 0}px`);
     },
     // Other forms that take the weight carry what the display shows, too.
     with(event) {
@@ -158,6 +170,9 @@ document.addEventListener("alpine:init", () => {
       box.append(Object.assign(document.createElement("p"), { textContent: text }));
       if (done?.kind) box.append(this.undo(done));
       this.$root.querySelector("[data-said]").replaceChildren(box);
+      // on a phone it lies over the page: what was only taken goes by itself
+      clearTimeout(this.fading);
+      if (!kind && phone.matches) this.fading = setTimeout(() => box.remove(), SAID_MS);
       document.querySelectorAll(".main > .said").forEach((old) => old.remove());
       return null;
     },

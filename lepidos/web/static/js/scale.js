@@ -15,6 +15,8 @@ document.addEventListener("alpine:init", () => {
       document.addEventListener("visibilitychange", () => (document.hidden ? this.rest() : this.listen()));
       window.addEventListener("pagehide", () => this.rest());
       window.addEventListener("pageshow", () => this.listen());
+      // a part of the page that was fetched again does not know yet what the display shows
+      document.addEventListener("lepidos:fresh", () => { if (window.lepidos.scale) this.show(window.lepidos.scale); });
     },
     listen() {
       if (this.source || document.hidden) return;
