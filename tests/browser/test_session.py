@@ -422,3 +422,4 @@ class OutageTest(SessionTest):
         expect(finished).to_be_visible(timeout=20_000)
         page.get_by_role("button", name=re.compile("^Undo")).first.click()
         expect(page.locator("#b-finish")).to_be_visible()
+        expect(take).to_be_visible()

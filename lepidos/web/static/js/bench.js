@@ -89,7 +89,8 @@ document.addEventListener("alpine:init", () => {
       }
       return true;
     },
-    // The page's other forms wait for the server, too. After one marked "page" there is a new page to show.
+    // The page's other forms wait for the server, too. After one marked "page", and of a finished fish, there is a
+    // new page to show: other parts stand on it.
     keep(event) {
       const form = event.target, button = event.submitter;
       if (event.defaultPrevented || !form.matches("[data-waits], [action='/undo']")) return;
@@ -104,7 +105,7 @@ document.addEventListener("alpine:init", () => {
       const words = button ? button.cloneNode(true) : null;
       words?.querySelectorAll(".key, .visually-hidden").forEach((e) => e.remove());
       const said = [form.dataset.said, (words?.textContent || "Done").trim()].filter(Boolean).join(": ");
-      if (!this.put(path, said, fields, { page: form.dataset.waits === "page" })) return;
+      if (!this.put(path, said, fields, { page: form.dataset.waits === "page" || "closed" in this.$root.dataset })) return;
       this.lastForm = path;
       this.lastAt = Date.now();
       form.closest("details")?.removeAttribute("open");
