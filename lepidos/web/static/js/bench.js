@@ -72,6 +72,7 @@ document.addEventListener("alpine:init", () => {
         this.lastMark = scale.mark;
       }
       if (!this.put(`/live/fish/${this.fish}/weighings`, said, fields, { slot })) return;
+      this.unmark(event.target);
       this.lastAt = Date.now();
       this.$refs.typed.value = "";
       // the next press of Space is the next piece, whichever button this one was
@@ -161,8 +162,30 @@ document.addEventListener("alpine:init", () => {
         this.taken.delete(entry.slot);
         this.point();
         this.say(`${entry.said}: ${entry.problem.map((p) => p[1]).join(" ")}`, "refused");
-        if (entry.fields.some((f) => f[0] === "weight")) this.$refs.typed.value = entry.fields.find((f) => f[0] === "weight")[1];
+        for (const [field, detail] of entry.problem) this.mark(this.field(entry, field), new Map(entry.fields).get(field), detail);
       }
+    },
+    // What was wrong stands at its field, and what was typed in it again.
+    mark(input, typed, detail) {
+      if (!input || typed === undefined) return;
+      this.unmark(input.form);
+      const said = Object.assign(document.createElement("p"), { className: "field-problem", id: `problem-${input.id}`, textContent: detail });
+      input.value = typed;
+      input.setAttribute("aria-invalid", "true");
+      input.setAttribute("aria-describedby", said.id);
+      input.after(said);
+      input.closest("details")?.setAttribute("open", "");
+      input.focus();
+    },
+    unmark(form) {
+      form.querySelectorAll(".field-problem").forEach((old) => old.remove());
+      form.querySelectorAll("[aria-invalid]").forEach((old) => old.removeAttribute("aria-invalid"));
+    },
+    field(entry, name) {
+      if (entry.slot) return name === "weight" ? this.$refs.typed : null;
+      const sent = new Map(entry.fields);
+      const mine = (form) => [...form.querySelectorAll("[type=hidden]")].every((h) => h.name === "key" || sent.get(h.name) === h.value);
+      return [...document.querySelectorAll(`form[action="${CSS.escape(entry.path)}"]`)].find(mine)?.querySelector(`[name="${CSS.escape(name)}"]:not([type=hidden], button)`);
     },
     say(text, kind, done) {
       if (kind === "refused") window.lepidos.cue("refused");
