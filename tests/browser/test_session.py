@@ -80,6 +80,18 @@ class SessionTest(DeckTest):
         expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0, timeout=20_000)
         return slot
 
+    def bench(self, size: dict[str, int] = LAPTOP, **more: object) -> Page:
+        """A pollack on Ines' board."""
+        page = self.open(size, **more)
+        trip = self.trip(page)
+        self.land_one(page, "pollack", 68, 2.91)
+        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
+        (board,) = self.boards(page, trip, "Ines")
+        page.goto(board)
+        page.locator("#b-next").click()
+        page.wait_for_url(re.compile("/fish/"))
+        return page
+
 
 class DayTest(SessionTest):
     def land_all(self, page: Page, fish: list[dict[str, object]]) -> None:
@@ -167,17 +179,6 @@ class DayTest(SessionTest):
 
 
 class BenchTest(SessionTest):
-    def bench(self, size: dict[str, int] = LAPTOP, **more: object) -> Page:
-        page = self.open(size, **more)
-        trip = self.trip(page)
-        self.land_one(page, "pollack", 68, 2.91)
-        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
-        (board,) = self.boards(page, trip, "Ines")
-        page.goto(board)
-        page.locator("#b-next").click()
-        page.wait_for_url(re.compile("/fish/"))
-        return page
-
     def steady(self, page: Page, kg: float) -> None:
         self.lay(kg)
         page.wait_for_function(
@@ -374,14 +375,7 @@ class OutageTest(SessionTest):
     may_lose_the_server = True
 
     def test_weighings_wait_for_the_server_and_arrive_once(self) -> None:
-        page = self.open(LAPTOP)
-        trip = self.trip(page)
-        self.land_one(page, "pollack", 68, 2.91)
-        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
-        (board,) = self.boards(page, trip, "Ines")
-        page.goto(board)
-        page.locator("#b-next").click()
-        page.wait_for_url(re.compile("/fish/"))
+        page = self.bench()
         self.take(page, 0.4)
         self.server.kill()
         for name, kg in (
@@ -405,14 +399,7 @@ class OutageTest(SessionTest):
         expect(page.locator(".lamp")).to_have_text("steady")
 
     def test_a_whole_fish_is_worked_while_the_server_is_away(self) -> None:
-        page = self.open(PHONE, has_touch=True)
-        trip = self.trip(page)
-        self.land_one(page, "pollack", 68, 2.91)
-        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
-        (board,) = self.boards(page, trip, "Ines")
-        page.goto(board)
-        page.locator("#b-next").click()
-        page.wait_for_url(re.compile("/fish/"))
+        page = self.bench(PHONE, has_touch=True)
         take = page.locator("#b-take")
         self.server.kill()
         # the main button goes on from piece to piece by itself
