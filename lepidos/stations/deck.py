@@ -22,7 +22,7 @@ from lepidos.stations.fish import (
     total_length_m,
 )
 from lepidos.stations.handling import KNOWN, Handled, handled
-from lepidos.stations.house import Done, House, once
+from lepidos.stations.house import Done, House, once, state_of_file
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import fishes, trips
 from lepidos.store.models import Fish, FishNow, Trip
@@ -276,11 +276,17 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
 def view_slab(house: House, trip_id: str, by: str = "urgency") -> Slab:
     """Every fish of a trip that stands, in an order of `BY`. Raises Unknown."""
     with house.store.reading():
-        view = view_in_transaction(house, trip_id)
-        order = bench_order(house, view.trip)
-        ice = ice_account(house, view.trip)
-        make = SlabRows(house, view, order)
-        rows = [make.row(fish, now) for fish, now in landed(house, trip_id)]
+        # several devices look at the deck after every landing: it is put together once
+        key = ("slab", trip_id, by, house.search.found, house.changes.count, *state_of_file(house))
+        return house.memo.get(key, lambda: _slab(house, trip_id, by))
+
+
+def _slab(house: House, trip_id: str, by: str) -> Slab:
+    view = view_in_transaction(house, trip_id)
+    order = bench_order(house, view.trip)
+    ice = ice_account(house, view.trip)
+    make = SlabRows(house, view, order)
+    rows = [make.row(fish, now) for fish, now in landed(house, trip_id)]
     rank = {place.fish_id: index for index, place in enumerate(order.places)}
     waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
     waiting.sort(
