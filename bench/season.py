@@ -123,8 +123,10 @@ def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80
         ("fact", facts), ("weighing", weighed), ("fish_now", now), ("bag", sealed),
         ("portion", portions), ("move", moves), ("bag_now", bag_now),
     ):  # fmt: skip
-        marks = ", ".join("?" * len(rows[0]))
-        file.executemany(f"INSERT INTO {table} VALUES ({marks})", rows)
+        # columns that came later have defaults, and come last
+        columns = [row[1] for row in file.execute(f"PRAGMA table_info({table})")][: len(rows[0])]
+        marks = ", ".join("?" * len(columns))
+        file.executemany(f"INSERT INTO {table} ({', '.join(columns)}) VALUES ({marks})", rows)
     file.execute("ANALYZE")
     file.commit()
     file.close()
