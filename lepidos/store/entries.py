@@ -6,11 +6,16 @@ from peewee import SQL
 
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Entry, Undo
+from lepidos.store.ready import Ready
+
+_BY_KEY: Ready[Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
+_UNDONE: Ready[Undo] = Ready(lambda target: Undo.select().where(Undo.target_id == target).limit(1))
+_LATEST: Ready[Entry] = Ready(lambda: Entry.select().order_by(SQL("rowid").desc()).limit(1))
 
 
 def by_key(key: str) -> Entry | None:
     """The entry that a request with this key made, if it was here before."""
-    return Entry.get_or_none(Entry.key == key)
+    return _BY_KEY.first(key)
 
 
 def add(**values: object) -> Entry:
@@ -20,7 +25,7 @@ def add(**values: object) -> Entry:
 
 def latest() -> Entry | None:
     """What was done last in the whole file."""
-    return Entry.select().order_by(SQL("rowid").desc()).first()
+    return _LATEST.first()
 
 
 def last_key() -> str:
@@ -60,7 +65,7 @@ def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> Undo:
 
 def is_undone(target_id: str) -> bool:
     """Whether a row was taken back."""
-    return Undo.select().where(Undo.target_id == target_id).exists()
+    return _UNDONE.first(target_id) is not None
 
 
 def undone_among(target_ids: list[str]) -> set[str]:

@@ -19,12 +19,64 @@ from lepidos.store.models import (
     Undo,
     Weighing,
 )
+from lepidos.store.ready import Ready
 
 STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
 TABLE = "table."  # and with this one: put on the board whose id follows
 CLOSED = "closed"
 PAUSED, RESUMED = "paused", "resumed"
 KEPT = "kept."  # a question that was answered with: it is so
+
+
+def of_trip_query(model, trip_id: str):
+    """A query for the rows of a trip's fish, in the order in which they were so."""
+    return (
+        model.select(model)
+        .join(FishNow, on=(FishNow.fish == model.fish))
+        .where(FishNow.trip == trip_id)
+        .order_by(model.at, model.id)
+    )
+
+
+def those_standing(query, model):
+    """A query's rows that were not taken back, as a query."""
+    taken_back = Undo.select().where(Undo.target_id == model.id)
+    return query.where(~fn.EXISTS(taken_back))
+
+
+def standing(query, model):
+    """The rows of a query that were not taken back."""
+    return list(those_standing(query, model))
+
+
+def standing_of(model) -> Ready:
+    """A fish's rows that stand, oldest first."""
+    return Ready(
+        lambda fish: those_standing(
+            model.select().where(model.fish == fish).order_by(model.id), model
+        )
+    )
+
+
+def standing_of_trip(model) -> Ready:
+    """A trip's fish's rows that stand, in the order in which they were so."""
+    return Ready(lambda trip: those_standing(of_trip_query(model, trip), model))
+
+
+_FISH: Ready[Fish] = Ready(lambda fish: Fish.select().where(Fish.id == fish))
+_NOW: Ready[FishNow] = Ready(lambda fish: FishNow.select().where(FishNow.fish == fish))
+_FISH_OF_TRIP: Ready[Fish] = Ready(
+    lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
+)
+_STATES_OF_TRIP: Ready[FishNow] = Ready(
+    lambda trip: FishNow.select().where(FishNow.trip == trip, FishNow.stage != "withdrawn")
+)
+_FACTS: Ready[Fact] = standing_of(Fact)
+_MEASUREMENTS: Ready[Measurement] = standing_of(Measurement)
+_WEIGHINGS: Ready[Weighing] = standing_of(Weighing)
+_FACTS_OF_TRIP: Ready[Fact] = standing_of_trip(Fact)
+_READINGS_OF_TRIP: Ready[Reading] = standing_of_trip(Reading)
+_LOOKS_OF_TRIP: Ready[Look] = standing_of_trip(Look)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> Fish:
@@ -34,7 +86,7 @@ def add(ids: IdMaker, at: datetime, **values: object) -> Fish:
 
 def get(fish_id: str) -> Fish:
     """Raises Unknown."""
-    fish = Fish.get_or_none(Fish.id == fish_id)
+    fish = _FISH.first(fish_id)
     if fish is None:
         raise Unknown("fish", fish_id)
     return fish
@@ -62,12 +114,12 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
 
 def facts_of(fish_id: str) -> list[Fact]:
     """Facts that stand, oldest first."""
-    return standing(Fact.select().where(Fact.fish == fish_id).order_by(Fact.id), Fact)
+    return _FACTS(fish_id)
 
 
 def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
     """By fish: the facts that stand, in the order in which they were so."""
-    return _by_fish(standing(of_trip_query(Fact, trip_id), Fact))
+    return _by_fish(_FACTS_OF_TRIP(trip_id))
 
 
 def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
@@ -87,13 +139,13 @@ def same_look(row: Look) -> list[Look]:
 
 def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
-    return _by_fish(standing(of_trip_query(Reading, trip_id), Reading))
+    return _by_fish(_READINGS_OF_TRIP(trip_id))
 
 
 def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
     """By fish: the last look at each mark."""
     found: dict[str, dict[str, Look]] = {}
-    for row in standing(of_trip_query(Look, trip_id), Look):
+    for row in _LOOKS_OF_TRIP(trip_id):
         found.setdefault(row.fish_id, {})[row.mark] = row
     return found
 
@@ -128,16 +180,6 @@ def worked(facts: list[Fact], since: datetime, until: datetime) -> float:
     return worked_seconds(0.0, (until - since).total_seconds(), marks)
 
 
-def of_trip_query(model, trip_id: str):
-    """A query for the rows of a trip's fish, in the order in which they were so."""
-    return (
-        model.select(model)
-        .join(FishNow, on=(FishNow.fish == model.fish))
-        .where(FishNow.trip == trip_id)
-        .order_by(model.at, model.id)
-    )
-
-
 def _by_fish(rows: list) -> dict[str, list]:
     found: dict[str, list] = {}
     for row in rows:
@@ -147,14 +189,12 @@ def _by_fish(rows: list) -> dict[str, list]:
 
 def measurements_of(fish_id: str) -> list[Measurement]:
     """Measurements that stand, oldest first."""
-    rows = Measurement.select().where(Measurement.fish == fish_id).order_by(Measurement.id)
-    return standing(rows, Measurement)
+    return _MEASUREMENTS(fish_id)
 
 
 def weighings_of(fish_id: str) -> list[Weighing]:
     """Weighings that stand, oldest first."""
-    rows = Weighing.select().where(Weighing.fish == fish_id).order_by(Weighing.id)
-    return standing(rows, Weighing)
+    return _WEIGHINGS(fish_id)
 
 
 def weighing(weighing_id: str) -> Weighing:
@@ -203,12 +243,12 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
         "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
     }
     FishNow.replace(fish=fish_id, **values).execute()
-    return FishNow.get_by_id(fish_id)
+    return now(fish_id)
 
 
 def now(fish_id: str) -> FishNow:
     """What is true of a fish now. Raises Unknown."""
-    row = FishNow.get_or_none(FishNow.fish == fish_id)
+    row = _NOW.first(fish_id)
     if row is None:
         raise Unknown("fish", fish_id)
     return row
@@ -216,14 +256,13 @@ def now(fish_id: str) -> FishNow:
 
 def states_of_trip(trip_id: str) -> list[FishNow]:
     """What is true of each of a trip's fish that stand."""
-    return list(FishNow.select().where(FishNow.trip == trip_id, FishNow.stage != "withdrawn"))
+    return _STATES_OF_TRIP(trip_id)
 
 
 def of_trip(trip_id: str) -> list[tuple[Fish, FishNow]]:
     """A trip's fish that stand, in the order they were landed."""
     states = {row.fish_id: row for row in states_of_trip(trip_id)}
-    rows = Fish.select().where(Fish.trip == trip_id).order_by(Fish.landed_at, Fish.id)
-    return [(row, states[row.id]) for row in rows if row.id in states]
+    return [(row, states[row.id]) for row in _FISH_OF_TRIP(trip_id) if row.id in states]
 
 
 def species_totals() -> list[tuple[str, int, float, float]]:
@@ -247,9 +286,3 @@ def any_of(species: str) -> bool:
 def count() -> int:
     """Every fish in the file, withdrawn ones included."""
     return Fish.select().count()
-
-
-def standing(query, model):
-    """The rows of a query that were not taken back."""
-    taken_back = Undo.select().where(Undo.target_id == model.id)
-    return list(query.where(~fn.EXISTS(taken_back)))

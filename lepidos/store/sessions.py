@@ -3,9 +3,14 @@
 from collections.abc import Iterable
 from datetime import datetime
 
-from lepidos.store.fishes import TABLE, of_trip_query, standing
+from lepidos.store.fishes import TABLE, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
+from lepidos.store.ready import Ready
+
+_SIGHTS: Ready[SightRow] = standing_of(SightRow)
+_FATES: Ready[FateRow] = standing_of(FateRow)
+_FATES_OF_TRIP: Ready[FateRow] = standing_of_trip(FateRow)
 
 
 def see(ids: IdMaker, at: datetime, **values: object) -> SightRow:
@@ -15,9 +20,7 @@ def see(ids: IdMaker, at: datetime, **values: object) -> SightRow:
 
 def sights_of(fish_id: str) -> list[SightRow]:
     """What was seen on a fish and stands, oldest first."""
-    return standing(
-        SightRow.select().where(SightRow.fish == fish_id).order_by(SightRow.id), SightRow
-    )
+    return _SIGHTS(fish_id)
 
 
 def decide(ids: IdMaker, at: datetime, **values: object) -> FateRow:
@@ -27,21 +30,20 @@ def decide(ids: IdMaker, at: datetime, **values: object) -> FateRow:
 
 def fates_of(fish_id: str) -> dict[str, FateRow]:
     """By piece: the last decision that stands."""
-    rows = FateRow.select().where(FateRow.fish == fish_id).order_by(FateRow.id)
-    return {row.piece: row for row in standing(rows, FateRow)}
+    return {row.piece: row for row in _FATES(fish_id)}
 
 
 def fates_of_trip(trip_id: str) -> dict[str, dict[str, FateRow]]:
     """By fish and piece: the last decision that stands."""
     found: dict[str, dict[str, FateRow]] = {}
-    for row in standing(of_trip_query(FateRow, trip_id), FateRow):
+    for row in _FATES_OF_TRIP(trip_id):
         found.setdefault(row.fish_id, {})[row.piece] = row
     return found
 
 
 def last_fates(trip_id: str) -> dict[str, str]:
     """By piece: where the crew last sent such a piece on this trip."""
-    return {row.piece: row.fate for row in standing(of_trip_query(FateRow, trip_id), FateRow)}
+    return {row.piece: row.fate for row in _FATES_OF_TRIP(trip_id)}
 
 
 def foresee(**values: object) -> None:

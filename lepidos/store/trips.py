@@ -6,6 +6,15 @@ from lepidos.core.errors import Unknown
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import IceNote, Party, Person, Trip
+from lepidos.store.ready import Ready
+
+_TRIP: Ready[Trip] = Ready(lambda trip: Trip.select().where(Trip.id == trip))
+_PEOPLE: Ready[Person] = Ready(
+    lambda trip: Person.select().where(Person.trip == trip).order_by(Person.id)
+)
+_PARTIES: Ready[Party] = Ready(
+    lambda trip: Party.select().where(Party.trip == trip).order_by(Party.id)
+)
 
 
 def add(
@@ -48,7 +57,7 @@ def add(
 
 def get(trip_id: str) -> Trip:
     """Raises Unknown."""
-    trip = Trip.get_or_none(Trip.id == trip_id)
+    trip = _TRIP.first(trip_id)
     if trip is None:
         raise Unknown("trip", trip_id)
     return trip
@@ -73,12 +82,12 @@ def count() -> int:
 
 def people_of(trip_id: str) -> list[Person]:
     """Who was aboard, in the order they were named."""
-    return list(Person.select().where(Person.trip == trip_id).order_by(Person.id))
+    return _PEOPLE(trip_id)
 
 
 def parties_of(trip_id: str) -> list[Party]:
     """The parties, in the order they were named."""
-    return list(Party.select().where(Party.trip == trip_id).order_by(Party.id))
+    return _PARTIES(trip_id)
 
 
 def party(party_id: str) -> Party:

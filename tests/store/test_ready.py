@@ -1,0 +1,68 @@
+"""Queries kept ready give what the same query gives when it is made anew."""
+
+from lepidos.store import fishes
+from lepidos.store.models import Fact, Fish, FishNow, Undo
+from lepidos.store.ready import Ready
+from tests.house import HouseTest
+
+
+class ReadyTest(HouseTest):
+    def test_the_same_rows_for_each_value(self) -> None:
+        one, two = self.start_trip(), self.start_trip()
+        for trip in (one, two, one):
+            self.land(trip)
+        of_trip: Ready[Fish] = Ready(
+            lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
+        )
+        with self.house.store.reading():
+            for trip in (one, two, one, "nobody's"):
+                plain = list(Fish.select().where(Fish.trip == trip).order_by(Fish.id))
+                ready = of_trip(trip)
+                self.assertEqual([f.__data__ for f in ready], [f.__data__ for f in plain])
+                self.assertTrue(all(f.landed_at.tzinfo for f in ready))
+            first = of_trip.first(one)
+            assert first is not None
+            self.assertEqual(first.trip_id, one)
+            self.assertIsNone(of_trip.first("nobody's"))
+
+    def test_constants_stay_and_several_values_find_their_places(self) -> None:
+        trip = self.start_trip()
+        fish = self.land(trip).subject_id
+        query: Ready[FishNow] = Ready(
+            lambda stage, trip: FishNow.select().where(
+                FishNow.trip == trip, FishNow.length_type == "total", FishNow.stage == stage
+            )
+        )
+        with self.house.store.reading():
+            self.assertEqual([row.fish_id for row in query("slab", trip)], [fish])
+            self.assertEqual(query("done", trip), [])
+            with self.assertRaises(ValueError):
+                query("slab")
+
+    def test_a_value_that_goes_nowhere_is_a_mistake(self) -> None:
+        self.start_trip()
+        lost: Ready[Fish] = Ready(lambda trip: Fish.select())
+        with self.house.store.reading(), self.assertRaisesRegex(ValueError, "does not use"):
+            lost("T1")
+
+    def test_rows_that_were_taken_back_are_not_among_those_that_stand(self) -> None:
+        fish = self.land(self.start_trip()).subject_id
+        with self.house.store.writing():
+            gone = fishes.add_fact(self.house.ids, self.clock(), fish, "gutted")
+            Undo.create(
+                id=self.house.ids.new(self.clock()), kind="fact", target_id=gone.id,
+                at=self.clock(), force_insert=True,
+            )  # fmt: skip
+        with self.house.store.reading():
+            standing = {f.name for f in fishes.facts_of(fish)}
+            every = {f.name for f in Fact.select().where(Fact.fish == fish)}
+        self.assertEqual(every - standing, {"gutted"})
+
+    def test_a_row_read_ready_can_be_changed_and_saved(self) -> None:
+        fish = self.land(self.start_trip()).subject_id
+        with self.house.store.writing():
+            row = fishes.get(fish)
+            row.skin = "off"
+            row.save()
+        with self.house.store.reading():
+            self.assertEqual(fishes.get(fish).skin, "off")
