@@ -8,7 +8,7 @@ import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from lepidos.core.cutting import FishToCut, plan_cut
 from lepidos.core.yields import expected_slots
@@ -238,6 +238,30 @@ class BenchTest(SessionTest):
         page.mouse.up()
         expect(page.locator(".panel .said")).to_contain_text("P1 gut: 400 g")
         expect(page.locator("#bench-take")).to_contain_text("Take as belly A")
+
+    def test_a_page_that_was_asked_for_before_a_take_does_not_offer_its_piece_again(self) -> None:
+        page = self.bench()
+
+        held: list[Route] = []
+        page.evaluate(
+            "window.offered = []; document.addEventListener('lepidos:fresh', () =>"
+            " window.offered.push(document.getElementById('b-take').value))"
+        )
+        address = re.compile(re.escape(page.url.split("?")[0]))
+        page.route(address, lambda route: held.append(route), times=1)
+        page.evaluate("void window.lepidos.refresh()")
+        page.wait_for_timeout(300)
+        (route,) = held
+        stale = route.fetch()
+        page.locator("#weight").fill("0.4")
+        page.locator("#b-take").click()
+        expect(page.locator(".panel .said")).to_contain_text("P1 gut: 400 g")
+        self.assertEqual(page.evaluate("window.offered"), [])
+        route.fulfill(response=stale)
+        expect(page.locator("#bench-went")).to_contain_text("1 weighing", timeout=10_000)
+        offered = page.evaluate("window.offered")
+        self.assertGreaterEqual(len(offered), 2)
+        self.assertEqual(set(offered), {"belly.A"})
 
     def test_a_question_is_put_and_answered_with_a_touch(self) -> None:
         page = self.bench()

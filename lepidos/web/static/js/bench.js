@@ -5,7 +5,7 @@ document.addEventListener("alpine:init", () => {
   const phone = window.matchMedia("(max-width: 820px)");
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
-    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Set(), fading: 0,
+    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Map(), fading: 0,
     init() {
       this.fish = this.$root.dataset.fish;
       this.group = `fish:${this.fish}`;
@@ -13,10 +13,11 @@ document.addEventListener("alpine:init", () => {
       this.big = sessionStorage.getItem("lepidos.big") === "on";
       this.sound = window.lepidos.sound();
       this.paint();
+      for (const entry of window.lepidos.queue.waiting(this.group)) if (entry.slot) this.taken.set(entry.slot, Infinity);
       document.addEventListener("lepidos:queue", () => this.count());
       document.addEventListener("lepidos:arrived", (e) => this.arrived(e.detail));
       document.addEventListener("lepidos:refused", () => this.refused());
-      document.addEventListener("lepidos:fresh", () => { this.taken = this.slots(); this.point(); });
+      document.addEventListener("lepidos:fresh", (e) => this.fresh(e.detail.asked));
       window.addEventListener("resize", () => this.measure());
       document.addEventListener("lepidos:scale", (e) => { if (e.detail) this.say(e.detail, "refused"); });
       document.addEventListener("submit", (e) => { this.with(e); this.keep(e); });
@@ -80,7 +81,7 @@ document.addEventListener("alpine:init", () => {
       window.lepidos.cue("taken");
     },
     put(path, said, fields, more) {
-      this.taken.add(more.slot);
+      if (more.slot) this.taken.set(more.slot, Infinity);
       try {
         window.lepidos.queue.add(path, this.group, said, fields, more);
       } catch {
@@ -112,7 +113,11 @@ document.addEventListener("alpine:init", () => {
       form.closest("details")?.removeAttribute("open");
       if (form.contains(document.activeElement) && document.activeElement.matches("input")) document.activeElement.blur();
     },
-    slots() { return new Set(window.lepidos.queue.waiting(this.group).map((e) => e.slot)); },
+    // What was taken is not offered again until a page that was asked for after its arrival says so.
+    fresh(asked) {
+      for (const [slot, arrived] of this.taken) if (arrived < asked) this.taken.delete(slot);
+      this.point();
+    },
     // While weighings are on their way, the main button goes on to what comes after them.
     point() {
       const take = document.getElementById("b-take");
@@ -151,6 +156,7 @@ document.addEventListener("alpine:init", () => {
     },
     arrived({ entry, body }) {
       if (entry.group !== this.group) return;
+      if (entry.slot) this.taken.set(entry.slot, performance.now());
       if (entry.page) return location.assign(`/fish/${this.fish}?done=${entry.key}`);
       if (body.question) window.lepidos.cue("asked");
       this.say(body.sentence, body.question ? "asked" : "", body);

@@ -10,7 +10,7 @@
   const inUse = (region) => window.lepidos.dragging || (pressed && region.contains(pressed))
     || (region.contains(document.activeElement) && document.activeElement.matches("input, textarea, select"));
 
-  const replace = (fresh) => {
+  const replace = (fresh, asked) => {
     pending = false;
     for (const old of document.querySelectorAll("[data-live][id]")) {
       const next = fresh.getElementById(old.id);
@@ -23,12 +23,13 @@
       old.replaceWith(document.adoptNode(next));
       if (held) document.getElementById(held)?.focus({ preventScroll: true });
     }
-    document.dispatchEvent(new CustomEvent("lepidos:fresh"));
+    document.dispatchEvent(new CustomEvent("lepidos:fresh", { detail: { asked } }));
   };
 
   window.lepidos.refresh = async () => {
     if (busy) { pending = true; return; }
     busy = true;
+    const asked = performance.now(); // what arrived at the server later is not on this page yet
     const here = new URL(location.href);
     here.searchParams.delete("done");
     here.searchParams.delete("printer");
@@ -37,7 +38,7 @@
     if (!fresh) return;
     mark = fresh.body.dataset.mark;
     const again = pending;
-    replace(fresh);
+    replace(fresh, asked);
     if (again) window.lepidos.refresh();
   };
 
