@@ -78,6 +78,11 @@ class SessionTest(DeckTest):
         button.click()
         # the machine is shared and at times slow
         expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0, timeout=20_000)
+        # the button goes on before the server has answered
+        page.wait_for_function(
+            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0",
+            timeout=20_000,
+        )
         return slot
 
     def bench(self, size: dict[str, int] = LAPTOP, **more: object) -> Page:
