@@ -18,9 +18,11 @@ step "templates" $bin/djlint lepidos/web/templates --lint --quiet
 
 printf '\n== tests\n'
 log=$(mktemp)
-$bin/coverage run scripts/run_tests.py 2>&1 | tee "$log" | grep -v '^{'
+$bin/coverage erase
+$bin/python scripts/run_tests.py --coverage 2>&1 | tee "$log" | grep -v '^{'
 count=$(grep -E '^[0-9]+ passed, [0-9]+ failed' "$log" | tail -n 1)
 rm -f "$log"
+$bin/coverage combine --quiet
 step "coverage of the core" $bin/coverage report
 
 passed=$(sed -nE 's/^([0-9]+) passed.*/\1/p' <<<"$count")

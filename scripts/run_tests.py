@@ -1,22 +1,33 @@
-"""Runs every unittest and ends with `N passed, N failed`; fails when no test ran."""
+"""Runs every unittest in several processes and ends with `N passed, N failed`.
 
+Each worker takes the next class of tests when it is free, the slow ones first. Fails when no test
+ran, when a worker died, and when a test was not reported.
+"""
+
+import argparse
+import json
+import os
+import subprocess
 import sys
+import threading
 import time
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
+SLOW_FIRST = ("tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
+REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
 
 
 class Counting(unittest.TextTestResult):
     """Counts passes, and remembers how long each test took."""
 
     passed = 0
-    took: list[tuple[float, str]]
 
     def __init__(self, *args: object, **more: object) -> None:
         super().__init__(*args, **more)  # type: ignore[arg-type]
-        self.took = []
+        self.took: list[tuple[float, str]] = []
         self._began = 0.0
 
     def startTest(self, test: unittest.TestCase) -> None:  # noqa: N802 - unittest's own name
@@ -32,29 +43,127 @@ class Counting(unittest.TextTestResult):
         super().addSuccess(test)
 
 
-def main(names: list[str]) -> int:
-    """Run the named tests, or all."""
-    sys.path.insert(0, str(ROOT))
+def every_test(suite: unittest.TestSuite) -> Iterator[unittest.TestCase]:
+    """The tests of nested suites."""
+    for part in suite:
+        if isinstance(part, unittest.TestSuite):
+            yield from every_test(part)
+        else:
+            yield part
+
+
+def load(names: list[str]) -> unittest.TestSuite:
+    """The named tests, or all."""
     loader = unittest.TestLoader()
-    suite = (
-        loader.loadTestsFromNames(names)
-        if names
-        else loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+    if names:
+        return loader.loadTestsFromNames(names)
+    return loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
+
+
+def group(test: unittest.TestCase) -> str:
+    """What a worker runs in one go: a class; doctests and modules that fail to load by module."""
+    kind = type(test)
+    if kind.__module__.startswith("tests."):
+        return f"{kind.__module__}.{kind.__qualname__}"
+    return "tests.core.test_doctests" if kind.__module__ == "doctest" else ""
+
+
+def run_worker() -> int:
+    """Run each group that comes in on a line, and report it on a line of JSON."""
+    with os.fdopen(REPORT_FD, "w") as report:
+        for line in sys.stdin:
+            runner = unittest.TextTestRunner(resultclass=Counting, verbosity=0)
+            result = runner.run(load([line.strip()]))
+            assert isinstance(result, Counting)
+            bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+            told = {
+                "ran": result.testsRun, "passed": result.passed, "failed": bad,
+                "skipped": len(result.skipped), "took": result.took,
+            }  # fmt: skip
+            report.write(json.dumps(told) + "\n")
+            report.flush()
+    return 0
+
+
+class Worker(threading.Thread):
+    """Hands groups to one process, until there are none or the process dies."""
+
+    def __init__(self, groups: Iterator[str], lock: threading.Lock, coverage: bool) -> None:
+        super().__init__()
+        self.reports: list[dict[str, object]] = []
+        self.lost: list[str] = []
+        self._groups, self._lock = groups, lock
+        begin = ["-m", "coverage", "run", "--parallel-mode"] if coverage else []
+        read, write = os.pipe()
+        self._process = subprocess.Popen(
+            ["/bin/sh", "-c", f'exec "$0" "$@" {REPORT_FD}>&{write} {write}>&-', sys.executable,
+             *begin, str(Path(__file__)), "--worker"],
+            stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT,
+        )  # fmt: skip
+        os.close(write)
+        self._report = os.fdopen(read)
+
+    def run(self) -> None:
+        assert self._process.stdin
+        while True:
+            with self._lock:
+                name = next(self._groups, None)
+            if name is None:
+                break
+            try:
+                self._process.stdin.write(name + "\n")
+                self._process.stdin.flush()
+                self.reports.append(json.loads(self._report.readline()))
+            except (OSError, ValueError):
+                self.lost.append(name)
+                return
+        self._process.stdin.close()
+        self._process.wait()
+
+
+def main(names: list[str], jobs: int, coverage: bool) -> int:
+    """Run the named tests, or all, and print the count."""
+    sys.path.insert(0, str(ROOT))
+    tests = list(every_test(load(names)))
+    unloadable = [t for t in tests if not group(t)]
+    for test in unloadable:
+        test.debug()  # raises with the reason why the module could not be read
+    groups = dict.fromkeys(group(t) for t in tests) if not names else dict.fromkeys(names)
+    order = sorted(
+        groups, key=lambda g: next((i for i, s in enumerate(SLOW_FIRST) if g.startswith(s)), 99)
     )
-    runner = unittest.TextTestRunner(resultclass=Counting, verbosity=1, buffer=False)
-    result = runner.run(suite)
-    assert isinstance(result, Counting)
-    for seconds, name in sorted(result.took, reverse=True)[:5]:
+    waiting, lock = iter(order), threading.Lock()
+    workers = [Worker(waiting, lock, coverage) for _ in range(max(1, min(jobs, len(order))))]
+    for worker in workers:
+        worker.start()
+    for worker in workers:
+        worker.join()
+    reports = [r for w in workers for r in w.reports]
+    lost = [name for w in workers for name in w.lost]
+    for name in lost:
+        print(f"the process that ran {name} died", file=sys.stderr)
+    total = {k: sum(int(str(r[k])) for r in reports) for k in ("ran", "passed", "failed", "skipped")}
+    took = sorted((t for r in reports for t in r["took"]), reverse=True)  # type: ignore[attr-defined]
+    for seconds, name in took[:8]:
         print(f"{seconds:6.1f} s  {name}")
-    failed = result.testsRun - result.passed - len(result.skipped) - len(result.expectedFailures)
-    failed = max(failed, len(result.failures) + len(result.errors))
-    skipped = f", {len(result.skipped)} skipped" if result.skipped else ""
-    if result.testsRun == 0:
+    missing = max(0, len(tests) - total["passed"] - total["skipped"])
+    failed = max(total["failed"], missing) + len(lost)
+    if total["ran"] == 0:
         print("no test ran", file=sys.stderr)
         failed = max(failed, 1)
-    print(f"{result.passed} passed, {failed} failed{skipped}", flush=True)
+    skipped = f", {total['skipped']} skipped" if total["skipped"] else ""
+    print(f"{total['passed']} passed, {failed} failed{skipped}", flush=True)
     return 1 if failed else 0
 
 
 if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))
+    parser = argparse.ArgumentParser()
+    parser.add_argument("names", nargs="*")
+    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    parser.add_argument("--coverage", action="store_true")
+    parser.add_argument("--worker", action="store_true")
+    asked = parser.parse_args()
+    if asked.worker:
+        sys.path.insert(0, str(ROOT))
+        sys.exit(run_worker())
+    sys.exit(main(asked.names, asked.jobs, asked.coverage))
