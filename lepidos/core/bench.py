@@ -30,6 +30,7 @@ from lepidos.core.urgency import (
     weighted_shortest,
 )
 
+MOST_FISH = 500  # beyond this an answer is no longer at once
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
 # How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
 # of these is taken (values from the usual range of the literature, memory).
@@ -57,7 +58,7 @@ class Bench:
         changeovers_s: Mapping[tuple[str, str], float] | None = None,
     ) -> None:
         require("number of cutters", len(cutters), 1, 4, "")
-        require("number of fish", len(jobs), 0, 500, "")
+        require("number of fish", len(jobs), 0, MOST_FISH, "")
         self.jobs, self.cutters = tuple(jobs), tuple(cutters)
         index = {job.key: i for i, job in enumerate(self.jobs)}
         if len(index) != len(self.jobs):

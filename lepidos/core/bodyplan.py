@@ -7,9 +7,9 @@ v runs from −1 on the belly edge over 0 in the middle to +1 on the back edge.
 
 from typing import Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from lepidos.core.species import Known, Point, Sourced
+from lepidos.core.species import Known, Line, Loop, Name, Point, Sourced
 
 CountsAs = Literal["fillet", "extra", "rest"]
 
@@ -20,16 +20,16 @@ class Zone(Known):
     key: str
     name: str
     piece: str
-    outline: tuple[Point, ...]
+    outline: Loop
     caption: Point
-    circle: float = 0.0
+    circle: float = Field(default=0.0, ge=0, le=1)
 
 
 class Cut(Known):
     """The blade's path over the side, from first point to last."""
 
     key: str
-    path: tuple[Point, ...]
+    path: Line
 
 
 class PlannedPiece(Known):
@@ -37,10 +37,10 @@ class PlannedPiece(Known):
 
     piece: str
     zone: str = ""
-    from_kg: float = 0.0
-    below_kg: float = 1e9
-    from_cm: float = 0.0
-    below_cm: float = 1e9
+    from_kg: float = Field(default=0.0, ge=0)
+    below_kg: float = Field(default=1e9, gt=0)
+    from_cm: float = Field(default=0.0, ge=0)
+    below_cm: float = Field(default=1e9, gt=0)
     school: tuple[str, ...] = ()
     share_of: str = ""
     share: float = Field(default=1.0, gt=0, le=1)
@@ -56,8 +56,8 @@ class Step(Known):
     """
 
     key: str
-    title: str
-    why: str
+    title: str = Field(min_length=1)
+    why: str = Field(min_length=1)
     tool: str
     zone: str = ""
     cut: str = ""
@@ -68,33 +68,39 @@ class Step(Known):
     trait: str = ""
     unless_trait: str = ""
     skin: Literal["", "on", "off"] = ""
-    from_kg: float = 0.0
-    below_kg: float = 1e9
-    from_cm: float = 0.0
-    below_cm: float = 1e9
+    from_kg: float = Field(default=0.0, ge=0)
+    below_kg: float = Field(default=1e9, gt=0)
+    from_cm: float = Field(default=0.0, ge=0)
+    below_cm: float = Field(default=1e9, gt=0)
     school: tuple[str, ...] = ()
     purposes: tuple[str, ...] = ()
     feel: str = ""
     wrong: str = ""
     rescue: str = ""
     whole: bool = False
-    minutes: float = Field(default=0.3, ge=0)
-    minutes_per_kg: float = Field(default=0.0, ge=0)
+    minutes: float = Field(default=0.3, ge=0, le=600)
+    minutes_per_kg: float = Field(default=0.0, ge=0, le=60)
 
 
 class BodyPlan(Sourced):
     """Everything needed to draw and cut one family of fish."""
 
     key: str
-    name: str
+    name: Name
     side_names: dict[str, str]
     meat_per_half_width: float = Field(gt=0.1, le=1)
-    zones: tuple[Zone, ...]
+    zones: tuple[Zone, ...] = Field(min_length=1)
     cuts: tuple[Cut, ...]
-    backbone: tuple[Point, ...]
-    pin_bones: tuple[Point, ...] = ()
-    pieces: tuple[PlannedPiece, ...]
-    steps: tuple[Step, ...]
+    backbone: Line
+    pin_bones: Line | tuple[()] = ()
+    pieces: tuple[PlannedPiece, ...] = Field(min_length=1)
+    steps: tuple[Step, ...] = Field(min_length=1)
+
+    @model_validator(mode="after")
+    def _two_sides(self) -> "BodyPlan":
+        if set(self.side_names) != {"A", "B"}:
+            raise ValueError("name both sides, A and B")
+        return self
 
     @property
     def ways(self) -> tuple[str, ...]:

@@ -9,8 +9,9 @@ from scipy.special import ndtri, stdtrit
 
 from lepidos.core.errors import OutOfRange, require
 from lepidos.core.estimate import Estimate
+from lepidos.core.limits import require_length, require_weight
 from lepidos.core.species import LengthType, LengthWeight, Ratio, Species
-from lepidos.core.units import LB_KG
+from lepidos.core.units import IN_M, LB_KG
 
 LEVEL = 0.90
 FORMULA = "W = a · L^b, interval from the spread of real fish around it"
@@ -46,6 +47,49 @@ def check_length(length_m: float, species: Species) -> float:
     return length_m
 
 
+# Slips of the hand with a length, in the order in which they are offered.
+_LENGTH_SLIPS = (
+    ("the decimal point", 10.0),
+    ("the decimal point", 0.1),
+    ("inches for centimetres", IN_M * 100),
+    ("centimetres for inches", 0.01 / IN_M),
+)
+
+
+@dataclass(frozen=True)
+class LengthDoubt:
+    """A length that such a fish seldom has [m]: what is usual, and what it may have been.
+
+    `perhaps` holds (slip, the length without it), for the person to choose from.
+    """
+
+    usual_m: tuple[float, float]
+    perhaps: tuple[tuple[str, float], ...]
+
+
+def doubt_length(length_m: float, length_type: LengthType, species: Species) -> LengthDoubt | None:
+    """None for a length within the sizes that the guide's source measured; else the question.
+
+    Never a correction and never a refusal: small and record fish exist.
+
+    Args: length_m within `check_length`.
+    Example: 3.5 cm typed for 35 of a fish measured from 15 to 50 cm gives 35 cm back.
+    """
+    fit = species.length_weight
+    smallest, largest = (
+        to_length_type(cm / 100, fit.length_type, length_type, species.total_per_fork)
+        for cm in (fit.smallest_cm, fit.largest_cm)
+    )
+    if smallest <= length_m <= max(largest, species.longest_cm / 100):
+        return None
+    perhaps = tuple(
+        (slip, length_m * factor)
+        for slip, factor in _LENGTH_SLIPS
+        if smallest <= length_m * factor <= largest
+    )
+    return LengthDoubt((smallest, largest), perhaps)
+
+
 def weight_from_length(
     length_m: float, length_type: LengthType, species: Species, level: float = LEVEL
 ) -> Estimate:
@@ -76,9 +120,9 @@ def weight_from_fit(
     total_per_fork: Ratio,
     level: float = LEVEL,
 ) -> Estimate:
-    """`weight_from_length` for constants given one by one. Length 0.01 to 20 m."""
+    """`weight_from_length` for constants given one by one. Length within `limits`."""
     require("level", level, 0.5, 0.999, "")
-    require("length", length_m, 0.01, 20, "m")
+    require_length(length_m)
     as_fitted = to_length_type(length_m, length_type, fit.length_type, total_per_fork)
     length_cm = as_fitted * 100
     notes: list[str] = []
@@ -187,7 +231,7 @@ def fit_length_weight(lengths_m: Sequence[float], weights_kg: Sequence[float]) -
 
 def round_from_gutted(gutted_kg: float, species: Species, level: float = LEVEL) -> Estimate:
     """Round weight of a fish that was weighed gutted: gutted × the landed-to-live factor [kg]."""
-    require("gutted weight", gutted_kg, 0.001, 1000, "kg")
+    require_weight(gutted_kg, "gutted weight")
     ratio = species.round_per_gutted
     reach = float(ndtri(0.5 + level / 2)) * ratio.sd
     return Estimate(

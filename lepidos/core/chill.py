@@ -16,6 +16,7 @@ from scipy.special import j0, j1, jn_zeros
 
 from lepidos.core.anatomy import FISH_DENSITY, Body
 from lepidos.core.errors import OutOfRange, require
+from lepidos.core.limits import require_length, require_weight
 
 Floats = NDArray[np.float64]
 Shape = Literal["slab", "cylinder", "sphere"]
@@ -251,8 +252,8 @@ def cooling_body(body: Body, total_length_m: float, round_kg: float) -> CoolingB
     A section at least half as wide as deep cools as a cylinder of the same area; a flatter one as
     a slab of its greatest width. Ends are left out: a fish is longer than 2.5 of its diameters.
     """
-    require("length", total_length_m, 0.02, 10, "m")
-    require("round weight", round_kg, 0.001, 1000, "kg")
+    require_length(total_length_m)
+    require_weight(round_kg)
     depth, width, volume = _thickest(body)
     plump = math.sqrt(round_kg / (volume * total_length_m**3 * FISH_DENSITY))
     d, w = (part * total_length_m * plump for part in (depth, width))

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from lepidos.core.bodyplan import BodyPlan, Piece, PlannedPiece, Step
-from lepidos.core.errors import BadInput, require
+from lepidos.core.errors import BadInput
+from lepidos.core.limits import require_length, require_weight
 from lepidos.core.schools import School, Schools, Taken, choose
 from lepidos.core.species import Species
 
@@ -81,12 +82,12 @@ def plan_cut(
     taken, the purpose, and facts not yet true of the fish (a bled fish is not bled again).
 
     Args:
-        fish: Round mass 0.005 to 1000 kg, total length 0.02 to 10 m.
+        fish: Round mass and total length within `limits`.
     Raises:
         OutOfRange: the size cannot be. BadInput: an unknown purpose, school or way.
     """
-    require("round weight", fish.round_kg, 0.005, 1000, "kg")
-    require("length", fish.length_m, 0.02, 10, "m")
+    require_weight(fish.round_kg)
+    require_length(fish.length_m)
     if fish.purpose not in schools.purposes:
         known = ", ".join(schools.purposes)
         raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")

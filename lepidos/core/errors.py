@@ -30,6 +30,17 @@ class Unknown(LepidosError, LookupError):
         super().__init__(f"no {kind} called “{key[:60]}”{hint}")
 
 
+class CannotWorkOut(LepidosError, ValueError):
+    """One fish of a trip about which nothing can be worked out; the others go on.
+
+    `code` is the fish's, `reason` a phrase that goes on from "is set aside: ".
+    """
+
+    def __init__(self, fish_id: str, code: str, reason: str) -> None:
+        self.fish_id, self.code, self.reason = fish_id, code, reason
+        super().__init__(f"{code} is set aside: {reason}")
+
+
 class Conflict(LepidosError, RuntimeError):
     """It was possible a moment ago, and something has happened since."""
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lepidos.core.errors import require
+from lepidos.core.limits import require_weight
 from lepidos.core.species import Share, Sourced
 
 # Standard deviations on the log scale, all from memory.
@@ -49,8 +49,8 @@ class BenchGuide(Sourced):
 
 
 def prior_seconds(pace: PlanPace, kg: float) -> float:
-    """Time at the board before anything was learned [s]. Args: kg 0.01 to 1000."""
-    require("round weight", kg, 0.01, 1000, "kg")
+    """Time at the board before anything was learned [s]. Args: kg within `limits`."""
+    require_weight(kg)
     return 60 * (pace.base_min + pace.per_kg_min * float(kg ** (2 / 3)))
 
 

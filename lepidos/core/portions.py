@@ -9,6 +9,7 @@ from scipy.optimize import brentq
 
 from lepidos.core.anatomy import FilletProfile, Floats
 from lepidos.core.errors import require
+from lepidos.core.limits import LEAST_PIECE_KG, MOST_FISH_M, MOST_PIECE_KG
 
 # Density of fish muscle [kg/m³] (from memory; 1050 to 1060 in most handbooks).
 MUSCLE_DENSITY = 1055.0
@@ -62,6 +63,12 @@ def mass_before(profile: FilletProfile, x: float) -> float:
     return _integral(profile, x) / _integral(profile, 1.0)
 
 
+def least_serving(kg: float) -> float:
+    """The smallest serving [kg] that a piece can be marked into, so that `MOST_PORTIONS` holds."""
+    # a thick part and a tail are each rounded to whole portions: two to spare
+    return kg / (MOST_PORTIONS - 2)
+
+
 def equal_portions(
     profile: FilletProfile,
     kg: float,
@@ -77,17 +84,17 @@ def equal_portions(
 
     Args:
         profile: Relative width and thickness, head end first.
-        kg: Fillet mass [kg], 0.005 to 100.
-        length_m: Fillet length [m], 0.03 to 5.
-        serving_kg: Serving asked for [kg], 0.02 to 5.
+        kg: Fillet mass [kg], 0.0001 to 5000.
+        length_m: Fillet length [m], 0.001 to 20.
+        serving_kg: Serving asked for [kg], 0.02 to 200.
     Returns:
         At least one portion; the portions' masses add up to `kg`.
     Raises:
         OutOfRange: an argument cannot be, or more than 60 portions would come out.
     """
-    require("weight", kg, 0.005, 100, "kg")
-    require("length", length_m, 0.03, 5, "m")
-    require("serving", serving_kg, 0.02, 5, "kg")
+    require("weight", kg, LEAST_PIECE_KG, MOST_PIECE_KG, "kg")
+    require("length", length_m, 0.001, MOST_FISH_M, "m")
+    require("serving", serving_kg, 0.02, 200, "kg")
     tail_x = _tail_start(profile) if tail_apart else 1.0
     thick_share = mass_before(profile, tail_x)
     pieces: list[tuple[float, float, bool]] = []

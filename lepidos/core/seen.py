@@ -8,6 +8,7 @@ from typing import Literal
 from pydantic import Field
 
 from lepidos.core.errors import require
+from lepidos.core.limits import require_weight
 from lepidos.core.species import Known, Sourced
 
 Raw = Literal["", "hold", "never"]
@@ -126,7 +127,7 @@ class WholeUse:
 
 def whole_use(round_kg: float, parts: Sequence[tuple[float, bool | None]]) -> WholeUse:
     """Add up the weighed parts of a fish [kg], each used, not used, or not decided (None)."""
-    require("round weight", round_kg, 0.001, 1000, "kg")
+    require_weight(round_kg)
     used = sum(kg for kg, how in parts if how)
     waste = sum(kg for kg, how in parts if how is False)
     return WholeUse(used, waste, sum(kg for kg, how in parts if how is None), round_kg)

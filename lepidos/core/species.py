@@ -6,14 +6,18 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 LengthType = Literal["total", "fork", "standard"]
 Side = Literal["A", "B", ""]
-Point = tuple[float, float]
+Coordinate = Annotated[float, Field(ge=-10, le=10)]  # of a drawing: nothing lies outside
+Point = tuple[Coordinate, Coordinate]
+Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
+Loop = Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
+Name = Annotated[str, Field(min_length=1, max_length=60)]
 Share = Annotated[float, Field(gt=0, lt=1)]
 
 
 class Known(BaseModel):
-    """Base of guide values: frozen, and a misspelt key is an error and not a default."""
+    """Base of guide values: frozen, finite, and a misspelt key is an error and not a default."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Sourced(Known):
@@ -30,20 +34,26 @@ class LengthWeight(Sourced):
     fit where it is known; the range is the one the source measured, in cm.
     """
 
-    a: float = Field(gt=0)
+    a: float = Field(ge=1e-5, le=1)
     b: float = Field(ge=2.5, le=3.6)
     sd_log: float = Field(gt=0, lt=1)
     length_type: LengthType
-    smallest_cm: float = Field(gt=0)
-    largest_cm: float = Field(gt=0)
-    n: int | None = None
+    smallest_cm: float = Field(ge=1, le=2000)
+    largest_cm: float = Field(ge=1, le=2000)
+    n: int | None = Field(default=None, ge=3)
+
+    @model_validator(mode="after")
+    def _smallest_first(self) -> "LengthWeight":
+        if not self.smallest_cm < self.largest_cm:
+            raise ValueError("smallest_cm must be less than largest_cm")
+        return self
 
 
 class Ratio(Sourced):
     """A positive figure (a ratio, a number of days) with one standard deviation."""
 
-    mean: float = Field(gt=0)
-    sd: float = Field(ge=0)
+    mean: float = Field(ge=0.01, le=1000)
+    sd: float = Field(ge=0, le=1000)
 
 
 class Fraction(Known):
@@ -95,60 +105,74 @@ class Fin(Known):
     name: str
     on: Literal["back", "belly"]
     base: Point
-    edge: tuple[Point, ...]
+    edge: Line
     spiny: bool = False
+
+    @model_validator(mode="after")
+    def _runs_from_head_to_tail(self) -> "Fin":
+        if not 0 <= self.base[0] < self.base[1] <= 1:
+            raise ValueError(f"the base of the {self.name} must run from head to tail, 0 to 1")
+        return self
 
 
 class Tail(Known):
     """The tail: where its root is and how high, its span, and how deep it is cut."""
 
-    root: float
-    root_depth: float
-    span: float
+    root: float = Field(ge=0.5, le=0.99)
+    root_depth: float = Field(gt=0, le=1)
+    span: float = Field(gt=0, le=2)
     shape: Literal["forked", "straight", "rounded", "notched"]
-    notch: float = 0.0
+    notch: float = Field(default=0.0, ge=0, le=0.5)
 
 
 class Mark(Known):
     """What one sees on the skin: bars, stripes, spots or a blotch, in station coordinates."""
 
     kind: Literal["bars", "waves", "spots", "blotch", "knobs"]
-    colour: str
-    size: float
-    at: tuple[Point, ...]
+    colour: str = Field(pattern=r"^[a-z]{1,20}$")
+    size: float = Field(gt=0, le=0.5)
+    at: tuple[Point, ...] = Field(max_length=400)
 
 
 class Shape(Sourced):
     """Proportions in parts of total length, snout at 0, tail tip at 1, back upwards."""
 
-    back: tuple[Point, ...]
-    belly: tuple[Point, ...]
+    back: Loop
+    belly: Loop
     head: float = Field(gt=0.05, lt=0.5)
     vent: float = Field(gt=0.1, lt=0.9)
     width_per_depth: float = Field(gt=0.05, le=1.2)
-    eyes: tuple[tuple[float, float, float], ...]
-    mouth: tuple[Point, ...]
-    lateral_line: tuple[Point, ...]
-    pectoral: tuple[Point, ...]
-    pelvic: tuple[Point, ...] = ()
+    eyes: tuple[tuple[Coordinate, Coordinate, Annotated[float, Field(gt=0, le=0.2)]], ...] = Field(
+        min_length=1, max_length=2
+    )
+    mouth: Line
+    lateral_line: Line
+    pectoral: Loop
+    pelvic: Loop | tuple[()] = ()
     barbel: bool = False
     faces: Literal["left", "right"] = "left"
     skin: Literal["grey", "green", "brown", "blue", "gold", "sand", "red"] = "grey"
     fins: tuple[Fin, ...]
     tail: Tail
-    marks: tuple[Mark, ...] = ()
+    marks: tuple[Mark, ...] = Field(default=(), max_length=60)
+
+    @model_validator(mode="after")
+    def _parts_follow_one_another(self) -> "Shape":
+        if not self.head < self.vent < self.tail.root:
+            raise ValueError("gill cover, vent and tail root must follow one another")
+        return self
 
 
 class Species(Known):
     """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2."""
 
     key: str
-    name: str
-    plural: str
-    scientific: str
+    name: Name
+    plural: Name
+    scientific: str = Field(max_length=80)
     kind: str = "other fish"
     code: str = Field(pattern=r"^[A-Z]{1,2}$")
-    other_names: tuple[str, ...] = ()
+    other_names: tuple[Name, ...] = ()
     body_plan: str
     summary: str
     parasites: str = ""
@@ -165,6 +189,16 @@ class Species(Known):
     ice_life: Ratio
     keeping: Keeping
     shape: Shape
+
+    @model_validator(mode="after")
+    def _ratios_can_be(self) -> "Species":
+        for name, low, high in (
+            ("total_per_fork", 1.0, 2.0), ("round_per_gutted", 1.0, 3.0), ("ice_life", 0.5, 100.0)
+        ):  # fmt: skip
+            ratio: Ratio = getattr(self, name)
+            if not (low <= ratio.mean <= high and ratio.sd <= ratio.mean):
+                raise ValueError(f"{name} must be {low:g} to {high:g}, its sd no more than it")
+        return self
 
     def __hash__(self) -> int:
         # by identity: species are read once, and answers kept for one are looked up often

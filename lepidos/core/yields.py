@@ -10,6 +10,7 @@ from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.core.cutting import CuttingPlan, Skin, Slot
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
+from lepidos.core.limits import MOST_PIECE_KG, require_weight
 from lepidos.core.species import Fraction, Species
 
 LEVEL = 0.80
@@ -59,8 +60,8 @@ def balance(
     """Mass balance of one fish.
 
     Args:
-        round_kg: Whole, ungutted mass [kg], 0.001 to 1000, measured or estimated.
-        parts: Everything weighed off it, each 0 to 1000 kg.
+        round_kg: Whole, ungutted mass [kg] within `limits`, measured or estimated.
+        parts: Everything weighed off it, each 0 to 5000 kg.
         round_interval_kg: Interval of an estimated round weight; None when it was measured.
     Raises:
         OutOfRange: a mass cannot be.
@@ -68,9 +69,9 @@ def balance(
         >>> balance(2.91, [Part(Slot("fillet", "A"), 0.58)]).rest_kg.__round__(2)
         2.33
     """
-    require("round weight", round_kg, 0.001, 1000, "kg")
+    require_weight(round_kg)
     for part in parts:
-        require(part.slot.key, part.kg, 0, 1000, "kg")
+        require(part.slot.key, part.kg, 0, MOST_PIECE_KG, "kg")
     weighed = math.fsum(p.kg for p in parts)
     low, high = round_interval_kg or (round_kg, round_kg)
     return Balance(
@@ -187,7 +188,7 @@ def _share(
     mean, low, high = expected_fraction(row, level)
     formula = f"{what}: {mean:.0%}, {low:.0%} to {high:.0%} on the logit scale"
     if not isinstance(round_weight, Estimate):
-        kg = require("round weight", round_weight, 0.001, 1000, "kg")
+        kg = require_weight(round_weight)
         source = species.yields.source
         return Estimate(kg * mean, kg * low, kg * high, level, "kg", formula, source)
     kg = round_weight.value

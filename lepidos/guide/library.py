@@ -2,11 +2,11 @@
 
 import difflib
 import tomllib
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel
 from rapidfuzz import fuzz
@@ -22,6 +22,7 @@ from lepidos.core.schools import Schools
 from lepidos.core.seen import Fates, Sights
 from lepidos.core.species import Known, Shape, Sourced, Species
 
+T = TypeVar("T")
 ALIKE = 78.0  # of 100: names that resemble less are not what was meant (tried on common slips)
 FOLDER = Path(__file__).parent
 
@@ -70,12 +71,40 @@ class Guide:
     bodies: dict[str, Body] = field(repr=False)
     sights: Sights
     fates: Fates
+    edition: int = 0
 
     def copy(self) -> "Guide":
         """One that may be added to: what is put into it stays out of this one."""
-        return replace(
-            self, species=dict(self.species), plans=dict(self.plans), bodies=dict(self.bodies)
-        )
+        return replace(self)
+
+    def _now(self, **dicts: Mapping[str, object]) -> None:
+        """Put new dicts in the place of old ones: whoever goes through an old one is undisturbed.
+
+        `edition` rises, so that what was worked out with the old ones is known to be old.
+        """
+        for name, value in dicts.items():
+            object.__setattr__(self, name, value)
+        object.__setattr__(self, "edition", self.edition + 1)
+
+    def take_from(self, other: "Guide") -> None:
+        """Become what a copy of this one was made into."""
+        self._now(species=other.species, bodies=other.bodies, plans=other.plans)
+
+    def known_or_named(self, key: str) -> Species:
+        """A species by its key; one that the guide lost keeps its name, and no figure of its own.
+
+        For lists and labels of bags and for names, where a name must always be shown.
+        """
+        if key in self.species:
+            return self.species[key]
+        name = key.replace("_", " ")
+        plain = next(iter(self.species.values()))
+        return plain.model_copy(
+            update={
+                "key": key, "name": name, "plural": name, "scientific": "", "other_names": (),
+                "body_plan": "round", "traits": (), "cautions": ("raw",), "summary": "",
+            }
+        )  # fmt: skip
 
     def is_ours(self, kind: str, key: str) -> bool:
         """Whether the guide that ships with the app has a species or a plan of this key."""
@@ -108,8 +137,8 @@ class Guide:
                     f"{key}: the code {one.code} is that of {other.name}; take another"
                 )
         self._check_sources(key, one)
-        self.bodies[key] = Body.of(one.shape)
-        self.species[key] = one
+        body = Body.of(one.shape)
+        self._now(species=self.species | {key: one}, bodies=self.bodies | {key: body})
         return one.name
 
     def put_plan(self, key: str, toml: str) -> str:
@@ -123,21 +152,19 @@ class Guide:
         if unknown := set(plan.ways) - known:
             raise ValueError(f"{key}: no way {sorted(unknown)} among the schools")
         self._check_sources(key, plan)
-        self.plans[key] = plan
+        self._now(plans=self.plans | {key: plan})
         return plan.name
 
     def forget(self, kind: str, key: str) -> None:
         """Take one out again; ours of that key comes back."""
         ours = load_guide()
         if kind == "plan":
-            self.plans.pop(key, None)
-            if key in ours.plans:
-                self.plans[key] = ours.plans[key]
+            self._now(plans=_back_to(ours.plans, self.plans, key))
             return
-        self.species.pop(key, None)
-        self.bodies.pop(key, None)
-        if key in ours.species:
-            self.species[key], self.bodies[key] = ours.species[key], ours.bodies[key]
+        self._now(
+            species=_back_to(ours.species, self.species, key),
+            bodies=_back_to(ours.bodies, self.bodies, key),
+        )
 
     def _check_sources(self, key: str, thing: BaseModel) -> None:
         if missing := set(_sources_in(thing)) - set(self.sources):
@@ -289,6 +316,12 @@ def _check_session(
     care = {s.caution for s in sights.sights if s.caution} | {f.caution for f in fates.fates}
     if unknown := care - set(cautions):
         raise ValueError(f"seen.toml or fates.toml: unknown cautions {sorted(unknown)}")
+
+
+def _back_to(ours: Mapping[str, T], now: Mapping[str, T], key: str) -> dict[str, T]:
+    """`now` with ours under a key, or without it where there is none of ours."""
+    rest = {k: v for k, v in now.items() if k != key}
+    return rest | ({key: ours[key]} if key in ours else {})
 
 
 def _own_names(one: Species) -> set[str]:

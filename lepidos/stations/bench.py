@@ -8,6 +8,7 @@ from lepidos.core.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.stations.bench_order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
 from lepidos.stations.deck import SlabFish, view_slab
+from lepidos.stations.fish import require_workable
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import LONGEST_NAME, TripView
 from lepidos.store import boards, fishes, trips
@@ -230,6 +231,7 @@ def start_fish(house: House, key: str, order: StartFish) -> Done:
             raise Refused({"": f"The landing of {fish.code} was taken back"})
         if now.stage == "done":
             raise Refused({"": f"{fish.code} is finished; open it again first"})
+        require_workable(house, fish, now)
         here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
         asked = order.board_id or (order.own_board if order.own_board in here else "")
         board = _board_of(house, at, fish.trip_id, asked)

@@ -1,5 +1,6 @@
 """The order of work of a trip, worked out: which fish next, at whose board, why, and until when."""
 
+import contextlib
 import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -7,12 +8,14 @@ from datetime import datetime, timedelta
 
 from lepidos.core.bench import Bench
 from lepidos.core.deadline import Deadline, deadline
+from lepidos.core.errors import OutOfRange
 from lepidos.core.jobs import Cutter, Job, Order, Turn
 from lepidos.core.pace import Cut, Pace, learn, prior_seconds
 from lepidos.core.species import Species
 from lepidos.stations.cold import ColdNow, cold_of_trip
-from lepidos.stations.fish import facts_by_fish, landed, round_weight
+from lepidos.stations.fish import facts_by_fish, round_weight
 from lepidos.stations.house import House, state_of_order
+from lepidos.stations.pressing import waiting
 from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
 
@@ -88,8 +91,10 @@ def learned_pace(house: House) -> Pace:
     for board_id, state, seconds in fishes.bench_times(LEARN_FROM):
         species = house.guide.species.get(state.species)
         if species is not None and board_id in names:
-            prior = _prior_s(house, species, round_weight(state, species).kg)
-            cuts.append(Cut(names[board_id], species.key, seconds, prior))
+            # what cannot be worked out teaches nothing
+            with contextlib.suppress(OutOfRange):
+                prior = _prior_s(house, species, round_weight(state, species).kg)
+                cuts.append(Cut(names[board_id], species.key, seconds, prior))
     return learn(cuts)
 
 
@@ -112,7 +117,7 @@ def _prior_s(house: House, species: Species, kg: float) -> float:
     # a body plan of the crew's own takes a round fish's time until its fish have taught better
     paces = house.guide.bench.plans
     pace = paces.get(species.body_plan, paces["round"])
-    return prior_seconds(pace, min(1000.0, max(0.01, kg)))
+    return prior_seconds(pace, kg)
 
 
 class _Table:
@@ -121,11 +126,7 @@ class _Table:
     def __init__(self, house: House, trip: Trip) -> None:
         self.house, self.trip = house, trip
         self.now = house.clock()
-        self.rows = [
-            (fish, state)
-            for fish, state in landed(house, trip.id)
-            if state.stage in {"slab", "table"}
-        ]
+        self.rows = waiting(house, trip.id)
         self.facts = facts_by_fish(house, trip.id)
         self.cold = cold_of_trip(house, trip)
         self.parties = {p.id: p for p in trips.parties_of(trip.id)}
@@ -272,7 +273,7 @@ class _Table:
         )
         if last is None:
             return ""
-        return kind_of(self.house, self.house.guide.one(fishes.now(last[1]).species))
+        return kind_of(self.house, self.house.guide.known_or_named(fishes.now(last[1]).species))
 
     def _changeovers(self) -> dict[tuple[str, str], float]:
         """Seconds between kinds; between two parties' fish more, when one asked to be together."""

@@ -7,6 +7,7 @@ from lepidos.stations import rules
 from lepidos.stations.bench_order import bench_order
 from lepidos.stations.cold import Cold, cold_of_fish
 from lepidos.stations.deck import SlabFish, SlabRows
+from lepidos.stations.fish import require_workable
 from lepidos.stations.house import House
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import fishes
@@ -33,6 +34,7 @@ def view_card(house: House, fish_id: str, system: System) -> CardView:
     """One fish. Raises Unknown."""
     with house.store.reading():
         fish, now = fishes.get(fish_id), fishes.now(fish_id)
+        require_workable(house, fish, now)
         view = view_in_transaction(house, fish.trip_id)
         order = bench_order(house, view.trip)
         return CardView(

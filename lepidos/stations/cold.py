@@ -19,6 +19,7 @@ from lepidos.core.spoilage import (
 )
 from lepidos.stations.fish import facts_by_fish, landed, round_weight, total_length_m
 from lepidos.stations.house import House, state_of_order
+from lepidos.stations.pressing import WAITS, waiting
 from lepidos.store import fishes, trips
 from lepidos.store.models import Fact, Fish, FishNow, Trip
 from lepidos.store.models import Reading as ReadingRow
@@ -153,8 +154,14 @@ def _cold_of_trip(house: House, trip: Trip) -> dict[str, ColdNow]:
     since = ice_since(trip)
     return {
         fish.id: _now(house, way, (since - fish.landed_at).total_seconds())
-        for fish, way in _ways(house, trip, landed(house, trip.id))
+        for fish, way in _ways(house, trip, _worked_out(house, trip))
     }
+
+
+def _worked_out(house: House, trip: Trip) -> list[tuple[Fish, FishNow]]:
+    """The fish whose cold is worked out: those in the order of work, and the finished."""
+    done = [row for row in landed(house, trip.id) if row[1].stage not in WAITS]
+    return [*waiting(house, trip.id), *done]
 
 
 def _now(house: House, way: _Way, since_s: float) -> ColdNow:
@@ -250,7 +257,6 @@ def _ice_account(house: House, trip: Trip) -> IceAccount | None:
     if aboard is None:
         return None
     cold = cold_of_trip(house, trip)
-    waiting = {f.id for f, now in landed(house, trip.id) if now.stage in {"slab", "table"}}
     now = house.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
     passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
@@ -258,13 +264,27 @@ def _ice_account(house: House, trip: Trip) -> IceAccount | None:
     return account(
         aboard,
         sum(c.melted_kj for c in cold.values()),
-        sum(c.to_take_kj for key, c in cold.items() if key in waiting),
+        _to_take_kj(house, trip, cold),
         trip.box_w_per_k if trip.box_w_per_k is not None else BOX_W_PER_K,
         air_c,
         passed_s,
         min(LONGEST_S, max(0.0, home_s)),
         trip.sea_c,
     )
+
+
+def _to_take_kj(house: House, trip: Trip, cold: Mapping[str, ColdNow]) -> float:
+    """Heat still in the fish that wait; those whose cold is not worked out count as just landed."""
+    total = 0.0
+    for fish, now in landed(house, trip.id):
+        if now.stage not in WAITS:
+            continue
+        if fish.id in cold:
+            total += cold[fish.id].to_take_kj
+        elif cold:
+            kg = round_weight(now, house.guide.one(fish.species)).kg
+            total += kg * FISH_KJ * max(0.0, trip.sea_c or 0.0)
+    return total
 
 
 def _ways(

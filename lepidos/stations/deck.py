@@ -8,12 +8,15 @@ from lepidos.core import catch
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.handling import MEDIUM_STATES, STATES
 from lepidos.core.ice import IceAccount
+from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.core.species import LengthType, Species
 from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.stations import rules
 from lepidos.stations.bench_order import BenchOrder, Place, bench_order
 from lepidos.stations.cold import ColdNow, cold_of_trip, ice_account
 from lepidos.stations.fish import (
+    EARLIEST,
+    LATEST,
     LONGEST_WAIT,
     RoundWeight,
     facts_by_fish,
@@ -102,8 +105,8 @@ def land_fish(house: House, key: str, order: LandFish) -> Done:
     def do(at: datetime) -> Done:
         trip = trips.get(order.trip_id)
         fish, question = add_fish(house, trip, order, at)
-        question = question or _rules_question(house, trip, fish, order.system)
-        return Done("fish", fish.id, f"{fish.code} landed", question)
+        said = (question, _rules_question(house, trip, fish, order.system))
+        return Done("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
 
     return once(house, key, "deck.land", order, do)
 
@@ -122,19 +125,19 @@ def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tu
     try:
         catch.check_length(order.length_m, species)
     except OutOfRange:
-        longest = format_length(species.longest_cm / 100, order.system, 0)
-        problems["length"] = (
-            f"{format_length(order.length_m, order.system)} for {species.name}? "
-            f"The longest known is about {longest}. Check the number and the unit."
-        )
+        problems["length"] = _impossible_length(order, species)
     if order.length_type not in {"total", "fork"}:
         problems["length_type"] = "Say fork or total length"
     if order.weighed_as not in {"whole", "gutted"}:
         problems["weighed_as"] = "Say whether it was weighed whole or gutted"
+    if not problems:
+        question = _length_doubt(order, species)
     if order.weight_kg is not None and not problems:
-        problem, question = _doubt(order, species)
+        problem, of_weight = _weight_doubt(order, species)
+        question = question or of_weight
         if problem:
-            problems["weight"] = problem
+            # a slip in the length makes a true weight look wrong
+            problems["weight"] = f"{problem} {question}".strip()
     if order.party_id and order.party_id not in {p.id for p in trips.parties_of(trip.id)}:
         problems["party"] = "That party is not on this trip"
     if order.caught_by and order.caught_by not in {p.id for p in trips.people_of(trip.id)}:
@@ -159,6 +162,9 @@ def landed_at(order: LandFish, at: datetime) -> datetime:
 
 def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
     landed = landed_at(order, at)
+    for name, moment in (("landed_at", landed), ("hooked_at", order.hooked_at)):
+        if moment is not None and not EARLIEST <= moment <= LATEST:
+            return {name: "Check the date: it is out of reach"}
     if landed > at + CLOCK_SLACK:
         return {"landed_at": "That is still to come; check the clock"}
     if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
@@ -267,8 +273,8 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
         if noted.weight_kg is not None and noted.weight_kg != known:
             _measure_weight(house, fish, noted, at)
         fishes.refresh(fish.id, house.is_fillet)
-        question = question or _rules_question(house, trip, fish, noted.system)
-        return Done("choice", fish.id, f"{fish.code} corrected", question)
+        said = (question, _rules_question(house, trip, fish, noted.system))
+        return Done("choice", fish.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 
     return once(house, key, "deck.correct", order, do)
 
@@ -333,11 +339,40 @@ class SlabRows:
         )  # fmt: skip
 
 
-def _doubt(order: LandFish, species: Species) -> tuple[str, str]:
+def _length_doubt(order: LandFish, species: Species) -> str:
+    """The question about a length that such a fish seldom has; "" for a usual one."""
+    doubt = catch.doubt_length(order.length_m, order.length_type, species)
+    if doubt is None:
+        return ""
+    low, high = (format_length(m, order.system, 0) for m in doubt.usual_m)
+    length = format_length(order.length_m, order.system)
+    perhaps = _perhaps(doubt, order.system)
+    return f"{length} for {species.name}? Usually {low} to {high}.{perhaps}"
+
+
+def _impossible_length(order: LandFish, species: Species) -> str:
+    length = format_length(order.length_m, order.system)
+    longest = format_length(species.longest_cm / 100, order.system, 0)
+    doubt = catch.doubt_length(order.length_m, order.length_type, species)
+    perhaps = _perhaps(doubt, order.system) if doubt else ""
+    return (
+        f"{length} for {species.name}? The longest known is about {longest}. "
+        f"Check the number and the unit.{perhaps}"
+    )
+
+
+def _perhaps(doubt: catch.LengthDoubt, system: System) -> str:
+    """What the length may have been, as questions."""
+    return "".join(
+        f" Perhaps {format_length(m, system)} ({slip})?" for slip, m in doubt.perhaps[:2]
+    )
+
+
+def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
     """(refusal, question) about a weight that does not go with its length."""
     kg = order.weight_kg or 0.0
-    if not kg > 0:
-        return "A weight must be more than nothing; leave it empty to estimate it", ""
+    if not LEAST_FISH_KG <= kg <= MOST_FISH_KG:
+        return "That is no weight of a fish; leave it empty to estimate it", ""
     round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
     doubt = catch.doubt_weight(round_kg, order.length_m, order.length_type, species)
     if doubt is None:

@@ -2,18 +2,21 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
 from lepidos.core.catch import round_from_gutted, weight_from_length
+from lepidos.core.chill import cooling_body
 from lepidos.core.cutting import FishToCut, Skin
+from lepidos.core.errors import CannotWorkOut, LepidosError
 from lepidos.core.estimate import Estimate
 from lepidos.core.species import LengthType, Species
 from lepidos.stations.house import House
 from lepidos.store import entries, fishes
 from lepidos.store.models import Fact, Fish, FishNow
 
+EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 LONGEST_WAIT = timedelta(days=7)  # of an entry in a browser without its server
 
 
@@ -83,12 +86,82 @@ def to_cut(fish: Fish, now: FishNow, species: Species) -> FishToCut:
     )
 
 
-def landed(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
-    """A trip's fish that stand, as they were landed; read once for each state of the file.
+@dataclass(frozen=True)
+class SetAside:
+    """A fish about which nothing can be worked out: it is shown as itself, with the reason."""
 
-    Called inside an open transaction that has written nothing yet.
+    fish: Fish
+    now: FishNow
+    reason: str
+
+    @property
+    def kind(self) -> str:
+        """The name that its kind has in the file."""
+        return str(self.fish.species).replace("_", " ")
+
+
+def landed(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+    """A trip's fish that stand and can be worked out, as they were landed.
+
+    Read once for each state of the file and of the guide. Called inside an open transaction that
+    has written nothing yet.
     """
-    return house.memo.get(("landed", trip_id, entries.last_key()), lambda: fishes.of_trip(trip_id))
+    return _landed(house, trip_id)[0]
+
+
+def set_aside(house: House, trip_id: str) -> Sequence[SetAside]:
+    """A trip's fish that stand and cannot be worked out. As `landed`."""
+    return _landed(house, trip_id)[1]
+
+
+def _landed(
+    house: House, trip_id: str
+) -> tuple[Sequence[tuple[Fish, FishNow]], Sequence[SetAside]]:
+    key = ("landed", trip_id, entries.last_key(), house.guide.edition)
+    return house.memo.get(key, lambda: _sorted_out(house, trip_id))
+
+
+def _sorted_out(house: House, trip_id: str) -> tuple[list[tuple[Fish, FishNow]], list[SetAside]]:
+    good, aside = [], []
+    for fish, now in fishes.of_trip(trip_id):
+        reason = why_not(house, fish, now)
+        if reason:
+            aside.append(SetAside(fish, now, reason))
+        else:
+            good.append((fish, now))
+    return good, aside
+
+
+def why_not(house: House, fish: Fish, now: FishNow) -> str:
+    """Why nothing can be worked out about a fish; "" when all can.
+
+    A file may hold what today's doors would not let in: from an earlier Lepidos, or of a kind whose
+    text in the crew's own guide no longer holds.
+    """
+    species = house.guide.species.get(fish.species)
+    if species is None:
+        why = house.own_problems.get(("species", fish.species), "the guide does not have it")
+        return f"its kind, {str(fish.species).replace('_', ' ')}, cannot be used ({why})"
+    if not EARLIEST <= fish.landed_at <= LATEST:
+        return "the time of its landing cannot be"
+    try:
+        total_m, kg = total_length_m(now, species), round_weight(now, species).kg
+        cooling_body(house.guide.body_of(species), total_m, kg)
+    except (LepidosError, ArithmeticError) as error:
+        return str(error)
+    return ""
+
+
+def find_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+    """A fish as it is in the file, whether or not anything can be worked out. Raises Unknown."""
+    with house.store.reading():
+        return fishes.get(fish_id), fishes.now(fish_id)
+
+
+def require_workable(house: House, fish: Fish, now: FishNow) -> None:
+    """Raises CannotWorkOut for a fish that is set aside."""
+    if reason := why_not(house, fish, now):
+        raise CannotWorkOut(str(fish.id), str(fish.code), reason)
 
 
 def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:

@@ -209,7 +209,7 @@ def _rows(
         BagRow(
             bag,
             now,
-            house.guide.one(bag.species),
+            house.guide.known_or_named(bag.species),
             house.guide.piece(bag.piece),
             parties.get(bag.party_id or "", ""),
             names.get(now.place_id or "", ""),

@@ -1,11 +1,12 @@
 """The numbers on top of every page, and what waits at each station."""
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
+from lepidos.core.bench import MOST_FISH
 from lepidos.stations.bench_order import bench_order
 from lepidos.stations.cold import ice_account
-from lepidos.stations.fish import RoundWeight, landed, round_weight
+from lepidos.stations.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.house import House
 from lepidos.store import bags, entries
 from lepidos.store.models import Trip
@@ -13,9 +14,16 @@ from lepidos.store.models import Trip
 PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
 
 
+CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
+
+
 @dataclass(frozen=True)
 class Gauges:
     """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
+
+    `set_aside` are fish that cannot be worked out and count in nothing else; `clock_back` is when
+    something was entered that, by the clock, is still to come; `beyond` how many
+    fish wait beyond those that order and cold are worked out for.
 
     `last` is the sentence of what changed last, `last_at` when.
     """
@@ -30,6 +38,9 @@ class Gauges:
     ice_left_kg: float | None
     ice_needed_kg: float | None
     clears_at: datetime | None
+    set_aside: tuple[SetAside, ...]
+    clock_back: datetime | None
+    beyond: int
     last: str
     last_at: datetime | None
 
@@ -59,6 +70,9 @@ def gauges_of(house: House, trip: Trip) -> Gauges:
         ice_left_kg=ice.left if ice else None,
         ice_needed_kg=ice.needed if ice else None,
         clears_at=bench_order(house, trip).clears_at if waiting else None,
+        set_aside=tuple(set_aside(house, trip.id)),
+        clock_back=latest.at if latest and latest.at > house.clock() + CLOCK_SLACK else None,
+        beyond=max(0, waiting - MOST_FISH),
         last=latest.sentence if latest else "",
         last_at=latest.at if latest else None,
     )

@@ -26,6 +26,7 @@ class House:
     """The data file, the guide, the clock, chance, and the devices by their ports.
 
     `timezone` is given to new trips; `link_base` is the address that labels point to, if any.
+    `own_problems` says why a fish or plan of the crew's own is set aside, by kind and key.
     """
 
     store: Store
@@ -38,6 +39,7 @@ class House:
     timezone: str = "UTC"
     link_base: str = ""
     probe: Probe = field(default_factory=SimulatedProbe)
+    own_problems: dict[tuple[str, str], str] = field(default_factory=dict)
     search: OrderSearch = field(default_factory=OrderSearch)
     changes: Changes = field(default_factory=Changes)
     memo: Memo = field(default_factory=Memo)

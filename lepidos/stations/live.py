@@ -6,7 +6,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Any, TypeVar
 
-MOST_KEPT = 2000
+MOST_KEPT = 5000
 T = TypeVar("T")
 
 

@@ -1,26 +1,33 @@
 """A crew's own guide: fish and body plans that it copies, changes or adds, kept apart from ours."""
 
 import re
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
+from pydantic import ValidationError
+
 from lepidos.core.errors import Conflict, Refused
+from lepidos.core.species import Species
 from lepidos.guide.library import Guide
 from lepidos.stations.house import Done, House, once
+from lepidos.stations.tryout import try_out
 from lepidos.store import fishes, ownguide
 
 KINDS = ("species", "plan")
 LONGEST = 60_000
+MOST_TRIED, MOST_LINES, MOST_WORDS = 12, 6, 800
 _KEY = re.compile(r"[a-z][a-z0-9_]{1,39}")
 
 
 @dataclass(frozen=True)
 class Own:
-    """One of the crew's own, with its text."""
+    """One of the crew's own, with its text, and why it is set aside ("" when it is not)."""
 
     kind: str
     key: str
     toml: str
+    problem: str = ""
 
 
 def take_in(house: House) -> list[str]:
@@ -30,19 +37,40 @@ def take_in(house: House) -> list[str]:
     """
     with house.store.reading():
         rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
-    problems = []
     for kind, key, toml in rows:
-        try:
-            _read(house.guide, kind, key, toml)
-        except ValueError as error:
-            problems.append(f"your own {kind} “{key}” is left out: {error}")
-    return problems
+        _put(house, kind, key, toml)
+    return [f"your own {kind} “{key}” is set aside: {why}"
+            for (kind, key), why in house.own_problems.items()]  # fmt: skip
+
+
+def _put(house: House, kind: str, key: str, toml: str) -> None:
+    """Into the house's guide; or set aside with the reason, and ours of that key shows again."""
+    house.own_problems.pop((kind, key), None)
+    try:
+        _read(house.guide, kind, key, toml)
+    except ValueError as error:
+        house.own_problems[kind, key] = _in_words(error)
+        house.guide.forget(kind, key)
+
+
+def _follow_file(house: House, kind: str, key: str) -> None:
+    """Make the house's guide what the file says of a key: also after a request that came twice."""
+    with house.store.reading():
+        row = ownguide.find(kind, key)
+        toml = str(row.toml) if row else None
+    if toml is None:
+        house.own_problems.pop((kind, key), None)
+        house.guide.forget(kind, key)
+    else:
+        _put(house, kind, key, toml)
+    house.changes.tell()
 
 
 def list_own(house: House) -> list[Own]:
-    """All of the crew's own."""
+    """All of the crew's own, each with the reason where it is set aside."""
     with house.store.reading():
-        return [Own(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
+        rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
+    return [Own(*row, house.own_problems.get(row[:2], "")) for row in rows]
 
 
 def text_of(house: House, kind: str, key: str) -> str:
@@ -77,13 +105,12 @@ def save_own(house: House, key: str, order: SaveOwn) -> Done:
         try:
             name = _read(trial, order.kind, order.key, order.toml)
         except ValueError as error:
-            raise Refused({"toml": str(error)[:400]}) from error
+            raise Refused({"toml": _in_words(error)}) from error
         row = ownguide.put(house.ids, at, order.kind, order.key, order.toml)
         return Done("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own")
 
     done = once(house, key, "guide.own", order, do)
-    if not done.repeated:
-        _read(house.guide, order.kind, order.key, order.toml)
+    _follow_file(house, order.kind, order.key)
     return done
 
 
@@ -106,14 +133,40 @@ def remove_own(house: House, key: str, order: RemoveOwn) -> Done:
         return Done("own", row.id, f"Your own {order.key.replace('_', ' ')} is thrown away")
 
     done = once(house, key, "guide.own.remove", order, do)
-    house.guide.forget(order.kind, order.key)
+    _follow_file(house, order.kind, order.key)
     return done
 
 
 def _read(guide: Guide, kind: str, key: str, toml: str) -> str:
-    if kind == "plan":
-        return guide.put_plan(key, toml)
-    return guide.put_species(key, toml)
+    """Into a guide, when all that a page will ask of it can be answered. Raises ValueError."""
+    trial = guide.copy()
+    try:
+        name = trial.put_plan(key, toml) if kind == "plan" else trial.put_species(key, toml)
+        try_out(trial, _concerned(trial, kind, key))
+    except (KeyError, TypeError, AttributeError, IndexError) as error:
+        # a value of quite another kind than is asked for, where the reader did not look for it
+        raise ValueError(f"{key}: a value is missing or of the wrong kind ({error})") from error
+    guide.take_from(trial)
+    return name
+
+
+def _concerned(guide: Guide, kind: str, key: str) -> Iterable[Species]:
+    """The fish that a text changes: itself, or those that are cut by a plan, a few of each."""
+    if kind == "species":
+        return [guide.species[key]]
+    return [one for one in guide.species.values() if one.body_plan == key][:MOST_TRIED]
+
+
+def _in_words(error: ValueError) -> str:
+    """What does not hold, field by field, without the reader's own language."""
+    if not isinstance(error, ValidationError):
+        return str(error)[:MOST_WORDS]
+    lines = [
+        f"{'.'.join(str(part) for part in e['loc']) or 'the whole'}: {e['msg']}"
+        for e in error.errors()[:MOST_LINES]
+    ]
+    more = error.error_count() - len(lines)
+    return "; ".join(lines)[:MOST_WORDS] + (f"; and {more} more" if more > 0 else "")
 
 
 def _is_used(house: House, order: RemoveOwn) -> bool:

@@ -1,6 +1,6 @@
 """Pack: marks on a fillet, portions into bags, a label on every bag."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -16,14 +16,21 @@ from lepidos.core.bodyplan import Piece
 from lepidos.core.cutting import plan_cut
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.freezing import best_by
-from lepidos.core.portions import BagPlan, Portion, PortionPlan, equal_portions, into_bags
+from lepidos.core.portions import (
+    BagPlan,
+    Portion,
+    PortionPlan,
+    equal_portions,
+    into_bags,
+    least_serving,
+)
 from lepidos.core.seen import shortened
 from lepidos.core.species import Species
 from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
-from lepidos.stations.fish import to_cut, total_length_m
+from lepidos.stations.fish import landed, require_workable, to_cut, total_length_m
 from lepidos.stations.gauges import PACKED
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.seen import follows, seen_on
@@ -39,9 +46,12 @@ ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (
 
 @dataclass(frozen=True)
 class Marks:
-    """How a piece is to be portioned. `length_m` 0 means: as long as the body plan says."""
+    """How a piece is to be portioned.
 
-    serving_kg: float = SERVING_KG
+    `serving_kg` 0 means a usual serving; `length_m` 0: as long as the body plan says.
+    """
+
+    serving_kg: float = 0.0
     per_bag: int = PER_BAG
     tail_apart: bool = True
     length_m: float = 0.0
@@ -97,7 +107,7 @@ def list_pieces(house: House, trip_id: str) -> PackList:
             (
                 bag,
                 parties.get(bag.party_id or "", ""),
-                house.guide.one(bag.species),
+                house.guide.known_or_named(bag.species),
                 house.guide.piece(bag.piece),
             )
             for bag, _ in reversed(rows)
@@ -110,6 +120,7 @@ def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
     with house.store.reading():
         weighing = fishes.weighing(weighing_id)
         fish = fishes.get(weighing.fish_id)
+        require_workable(house, fish, fishes.now(fish.id))
         view = view_in_transaction(house, fish.trip_id)
         packed = bags.portions_of_piece(weighing.id)
         row = _row(house, view, weighing, fish, sum(p.share for p, _ in packed))
@@ -161,6 +172,7 @@ def seal_bag(house: House, key: str, order: SealBag) -> Done:
     def do(at: datetime) -> Done:
         weighing = fishes.weighing(order.weighing_id)
         fish = fishes.get(weighing.fish_id)
+        require_workable(house, fish, fishes.now(fish.id))
         view = view_in_transaction(house, fish.trip_id)
         packed = bags.portions_of_piece(weighing.id)
         row = _row(house, view, weighing, fish, sum(p.share for p, _ in packed))
@@ -191,7 +203,7 @@ def label_of(house: House, bag_id: str, system: System = "metric") -> labels.Lab
 
 def compose_label(house: House, bag: Bag, system: System) -> labels.LabelContent:
     """The label of a bag, from an open file."""
-    species, piece = house.guide.one(bag.species), house.guide.piece(bag.piece)
+    species, piece = house.guide.known_or_named(bag.species), house.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     keys = [*(c for c in species.cautions), "thaw"]
     # what was seen on the fish in it comes first: it says most of this bag
@@ -257,11 +269,11 @@ def _row(
 
 def _waiting(house: House, view: TripView) -> list[PieceRow]:
     shares = bags.packed_shares(view.trip.id)
-    by_id = {fish.id: fish for fish, _ in fishes.of_trip(view.trip.id)}
+    by_id = {fish.id: fish for fish, _ in landed(house, view.trip.id)}
     rows = [
         _row(house, view, w, by_id[w.fish_id], shares.get(w.id, 0.0))
         for w in fishes.weighings_of_trip(view.trip.id)
-        if shares.get(w.id, 0.0) < PACKED
+        if w.fish_id in by_id and shares.get(w.id, 0.0) < PACKED
     ]
     return [row for row in rows if row.piece.counts_as != "rest"]
 
@@ -288,6 +300,10 @@ def _portions(
     body, plan = house.guide.body_of(row.species), house.guide.plan_of(row.species)
     now = fishes.now(row.fish.id)
     zone = _zone(house, row, now)
+    if not marks.serving_kg:
+        # the side of a tuna gives more usual servings than anyone marks on it
+        serving = max(SERVING_KG, least_serving(row.weighing.kg))
+        marks = replace(marks, serving_kg=round(serving, 3))
     if not row.piece.tail_apart or not zone:
         used = Marks(marks.serving_kg, 1, False, 0.0)
         whole = Portion(0, 0.0, 0.0, row.weighing.kg, row.weighing.kg, row.weighing.kg, False)
@@ -333,9 +349,10 @@ def _locked(packed: list[tuple[PackedPortion, Bag]]) -> Marks | None:
 
 def _resolved(asked: Marks, used: Marks) -> Marks:
     length_m = asked.length_m or used.length_m
+    serving_kg = asked.serving_kg or used.serving_kg
     if used.length_m == 0:  # a piece without marks: only the serving counts
-        return Marks(asked.serving_kg, used.per_bag, used.tail_apart, 0.0)
-    return Marks(asked.serving_kg, asked.per_bag, asked.tail_apart, length_m)
+        return Marks(serving_kg, used.per_bag, used.tail_apart, 0.0)
+    return Marks(serving_kg, asked.per_bag, asked.tail_apart, length_m)
 
 
 def _sealed(

@@ -27,6 +27,7 @@ from lepidos.stations.bench_order import usual_seconds
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import (
     RoundWeight,
+    require_workable,
     round_weight,
     skin_of,
     to_cut,
@@ -108,6 +109,7 @@ def view_fish(house: House, fish_id: str, system: System = "metric") -> TableVie
     """One fish at the bench. Raises Unknown."""
     with house.store.reading():
         fish = fishes.get(fish_id)
+        require_workable(house, fish, fishes.now(fish_id))
         return _view(house, fish, view_in_transaction(house, fish.trip_id), system)
 
 
@@ -132,7 +134,7 @@ def tick_step(house: House, key: str, order: TickStep) -> Done:
     """Tick a step. Raises Refused, Unknown."""
 
     def do(now_at: datetime) -> Done:
-        fish, now = open_fish(order.fish_id)
+        fish, now = open_fish(house, order.fish_id)
         at = when_done(now_at, order.waited_s, fish)
         species = house.guide.one(fish.species)
         plan = _plan(house, fish, now, species)
@@ -162,7 +164,7 @@ def close_fish(house: House, key: str, order: CloseFish) -> Done:
     """Finish a fish. Raises Refused, Unknown."""
 
     def do(now_at: datetime) -> Done:
-        fish, _ = open_fish(order.fish_id)
+        fish, _ = open_fish(house, order.fish_id)
         at = when_done(now_at, order.waited_s, fish)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
@@ -187,7 +189,7 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
     """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Done:
-        fish, now = open_fish(order.fish_id)
+        fish, now = open_fish(house, order.fish_id)
         if order.skin not in {"on", "off"}:
             raise Refused({"skin": "Say skin on or off"})
         if now.fillet_kg > 0:
@@ -199,9 +201,10 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
     return once(house, key, "table.skin", order, do)
 
 
-def open_fish(fish_id: str) -> tuple[Fish, FishNow]:
-    """A fish that can be worked on. Raises Refused, Unknown."""
+def open_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+    """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
     fish, now = fishes.get(fish_id), fishes.now(fish_id)
+    require_workable(house, fish, now)
     if now.stage == "withdrawn":
         raise Refused({"": f"The landing of {fish.code} was taken back"})
     if now.stage == "done":

@@ -118,7 +118,7 @@ def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
     fishes.refresh(fish.id, house.is_fillet)
     if together:
         return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together taken back"
-    plan = house.guide.plan_of(house.guide.one(fish.species))
+    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
     name = plan.call(house.guide.piece(row.piece).name, row.side)
     return f"{fish.code} {name} taken back"
 

@@ -1,6 +1,5 @@
 """Weighing at the table: from the scale or typed, pieces together, in one tray, corrected."""
 
-import math
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -9,6 +8,7 @@ from lepidos.core.cutting import Slot
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.joint import apportion
 from lepidos.core.labels import show_code
+from lepidos.core.limits import LEAST_PIECE_KG, MOST_PIECE_KG
 from lepidos.core.units import System, format_mass
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations import forecasts
@@ -55,7 +55,7 @@ def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
     """Book one weighing. Raises Refused with the field, or Unknown for the fish."""
 
     def do(now_at: datetime) -> Done:
-        fish, now = open_fish(order.fish_id)
+        fish, now = open_fish(house, order.fish_id)
         piece = _piece(house, order.piece)
         _side(piece, order.side)
         at = when_done(now_at, order.waited_s, fish)
@@ -87,7 +87,7 @@ def weigh_together(house: House, key: str, order: WeighTogether) -> Done:
     """Share the reading out by what each piece should weigh. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Done:
-        fish, now = open_fish(order.fish_id)
+        fish, now = open_fish(house, order.fish_id)
         if len(set(order.slots)) < 2:
             raise Refused({"slots": "Choose two pieces or more that lay together"})
         chosen = []
@@ -113,7 +113,7 @@ def weigh_together(house: House, key: str, order: WeighTogether) -> Done:
             if part.kg > 0
         ]  # fmt: skip
         fishes.refresh(fish.id, house.is_fillet)
-        plan = house.guide.plan_of(house.guide.one(fish.species))
+        plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
         names = [plan.call(_piece(house, s.piece).name, s.side) for s in chosen]
         what = f"{fish.code} {', '.join(names)} together: {format_mass(mass.kg, order.system)}"
         return Done("weighing", rows[0].id, what)
@@ -135,7 +135,7 @@ def correct_weighing(house: House, key: str, order: CorrectWeighing) -> Done:
 
     def do(at: datetime) -> Done:
         row = fishes.weighing(order.weighing_id)
-        fish, now = open_fish(row.fish_id)
+        fish, now = open_fish(house, row.fish_id)
         if not order.kg > 0:
             raise Refused({"weight": "A weight must be more than nothing"})
         if row.joint:
@@ -218,7 +218,7 @@ def _from_scale(house: House) -> Taken:
 
 def _taken_already(house: House, earlier: Weighing, system: System) -> str:
     fish = fishes.get(earlier.fish_id)
-    plan = house.guide.plan_of(house.guide.one(fish.species))
+    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
     name = plan.call(_piece(house, earlier.piece).name, earlier.side)
     kg = format_mass(earlier.pan_kg or earlier.kg, system)
     return f"This load, {kg}, was taken as {fish.code} {name}. Lift it off, then lay the next on."
@@ -243,8 +243,8 @@ def _believable(
     house: House, kg: float, name: str, fish: Fish, now: FishNow, system: System
 ) -> None:
     """Only what cannot be is refused; what is odd is asked about."""
-    if not math.isfinite(kg):
-        raise Refused({"weight": "That is no weight"})
+    if not LEAST_PIECE_KG <= kg <= MOST_PIECE_KG:
+        raise Refused({"weight": "That is no weight of a piece; check the number and the unit"})
     whole = round_weight(now, house.guide.one(fish.species), level=0.998)
     most = whole.estimate.high if whole.estimate else whole.kg
     if kg > most * MOST_TIMES:
@@ -270,7 +270,7 @@ def _foresee(house: House, at: datetime, fish: Fish, now: FishNow) -> None:
 
 
 def _done(house: House, fish: Fish, row: Weighing, system: System) -> Done:
-    plan = house.guide.plan_of(house.guide.one(fish.species))
+    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
     name = plan.call(_piece(house, row.piece).name, row.side)
     questions = ask(house, facts_of(house, fish), system)
     mine = next((q.text for q in questions if q.weighing == row.id), "")

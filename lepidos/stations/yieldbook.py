@@ -6,7 +6,7 @@ from lepidos.core.cutting import Slot
 from lepidos.core.species import Species
 from lepidos.core.yields import Balance, Part, YieldFigure, balance, expected_fraction, fillet_yield
 from lepidos.exchange.table_csv import write_csv
-from lepidos.stations.fish import RoundWeight, round_weight, skin_of
+from lepidos.stations.fish import RoundWeight, landed, round_weight, skin_of
 from lepidos.stations.house import House
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import fishes
@@ -68,10 +68,10 @@ def view_book(house: House, trip_id: str) -> Book:
         parties = {p.id: p.name for p in view.parties}
         rows = tuple(
             _row(house, fish, now, parties, by_fish.get(fish.id, []))
-            for fish, now in fishes.of_trip(trip_id)
+            for fish, now in landed(house, trip_id)
         )
         totals = tuple(
-            SpeciesRow(house.guide.one(key), n, round_kg, fillet_kg)
+            SpeciesRow(house.guide.known_or_named(key), n, round_kg, fillet_kg)
             for key, n, round_kg, fillet_kg in fishes.species_totals()
         )
     return Book(view, rows, _by_species(rows), totals)

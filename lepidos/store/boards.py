@@ -40,6 +40,12 @@ def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
     return found
 
 
+def held_on_trip(trip_id: str) -> set[str]:
+    """The fish that a person put at any of a trip's boards."""
+    rows = Hold.select(Hold.fish).join(Board).where(Board.trip == trip_id)
+    return {row.fish_id for row in rows}
+
+
 def hold(board_id: str, fish_ids: Sequence[str]) -> None:
     """Hold these fish at a board in this order, and no others there."""
     Hold.delete().where((Hold.board == board_id) | (Hold.fish.in_(list(fish_ids)))).execute()

@@ -20,6 +20,11 @@ def get(kind: str, key: str) -> OwnGuide:
     return row
 
 
+def find(kind: str, key: str) -> OwnGuide | None:
+    """One, or None."""
+    return OwnGuide.get_or_none(OwnGuide.kind == kind, OwnGuide.key == key)
+
+
 def put(ids: IdMaker, at: datetime, kind: str, key: str, toml: str) -> OwnGuide:
     """Write one, over what was there under its key."""
     OwnGuide.delete().where(OwnGuide.kind == kind, OwnGuide.key == key).execute()

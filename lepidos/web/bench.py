@@ -3,7 +3,8 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.stations import bench, card, trips
+from lepidos.stations import bench, trips
+from lepidos.stations.fish import find_fish
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
 from lepidos.web.render import after, house_of, page, shows_again
@@ -85,7 +86,7 @@ def place_fish(request: Request, fish_id: str, form: Form) -> Response:
     )
     form.done()
     bench.place_fish(house, key, order)
-    trip_id = card.view_card(house, fish_id, form.system).view.trip.id
+    trip_id = find_fish(house, fish_id)[0].trip_id
     page_of = "deck" if form.text("from") == "deck" else "table"
     return after(key, f"/trips/{trip_id}/{page_of}")
 

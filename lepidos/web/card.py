@@ -6,6 +6,8 @@ from fastapi.responses import Response
 from lepidos.core.handling import STATES
 from lepidos.stations import bench, card, deck, handling
 from lepidos.stations.cold import sentence
+from lepidos.stations.fish import find_fish
+from lepidos.stations.trips import view_trip
 from lepidos.web import drawings
 from lepidos.web.forms import Form, system_of
 from lepidos.web.landing import landing
@@ -83,8 +85,9 @@ def look_over(request: Request, fish_id: str, form: Form) -> Response:
 def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Correct what was noted of a fish."""
     house, key = house_of(request), form.text("key")
-    view = card.view_card(house, fish_id, form.system)
-    order = deck.CorrectFish(fish_id, landing(house, view.view, form))
+    fish, _ = find_fish(house, fish_id)
+    view = view_trip(house, str(fish.trip_id))
+    order = deck.CorrectFish(fish_id, landing(house, view, form))
     form.done()
     deck.correct_fish(house, key, order)
     return after(key, f"/fish/{fish_id}/card")

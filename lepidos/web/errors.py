@@ -12,8 +12,17 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.types import Receive, Scope, Send
 
-from lepidos.core.errors import BadInput, Conflict, LepidosError, OutOfRange, Refused, Unknown
+from lepidos.core.errors import (
+    BadInput,
+    CannotWorkOut,
+    Conflict,
+    LepidosError,
+    OutOfRange,
+    Refused,
+    Unknown,
+)
 from lepidos.devices.scale import DeviceError
+from lepidos.web import set_aside
 from lepidos.web.render import page
 
 log = structlog.get_logger()
@@ -21,6 +30,7 @@ log = structlog.get_logger()
 STATUS: dict[type[LepidosError], int] = {
     Unknown: 404,
     Conflict: 409,
+    CannotWorkOut: 409,
     Refused: 422,
     OutOfRange: 422,
     BadInput: 422,
@@ -86,6 +96,8 @@ def _status(error: LepidosError) -> int:
 def _ours(request: Request, error: Exception) -> Response:
     if not isinstance(error, LepidosError):
         raise error
+    if isinstance(error, CannotWorkOut) and request.method == "GET" and not is_api(request):
+        return set_aside.show(request, error)
     status = _status(error)
     fields = {"": str(error)}
     if isinstance(error, Refused):

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.core.errors import OutOfRange
 from lepidos.core.units import OZ_KG
 from lepidos.stations import pack
 from lepidos.stations.house import what_was_done
@@ -12,6 +13,7 @@ from lepidos.web.render import after, house_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
+_FIELDS = {"length": "length", "portions in a bag": "per_bag"}  # of a mark that cannot be
 # Round figures to choose from, in the crew's own units.
 SERVINGS_KG = {
     "metric": (0.150, 0.200, 0.250),
@@ -37,7 +39,13 @@ def show_piece(request: Request, weighing_id: str) -> Response:
     request.state.problems = {**form.problems, **getattr(request.state, "problems", {})}
     if form.problems:
         marks = pack.Marks()
-    view = pack.view_piece(house, weighing_id, marks)
+    try:
+        view = pack.view_piece(house, weighing_id, marks)
+    except OutOfRange as error:
+        # marks that cannot be are said at their field, on the piece as it would usually be marked
+        said = {_FIELDS.get(error.name, "serving"): str(error)}
+        request.state.problems = {**said, **request.state.problems}
+        view = pack.view_piece(house, weighing_id, pack.Marks())
     sealed_label = None
     if last := request.query_params.get("done"):
         done = what_was_done(house, last)
@@ -107,7 +115,7 @@ def _marks(form: FormData) -> pack.Marks:
         # a button's figure is exact, whatever the units on the screen
         serving = _number(form, "serving_kg")
     return pack.Marks(
-        serving_kg=serving or pack.SERVING_KG,
+        serving_kg=serving or 0.0,
         per_bag=form.whole("per_bag", pack.PER_BAG, 1, 12),
         tail_apart=form.text("tail") != "in",
         length_m=_number(form, "length_m") or form.length_m("length", needed=False),

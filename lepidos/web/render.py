@@ -97,6 +97,7 @@ def page(
         problems=problems,
         typed=form.values if form and problems else {},
         done=done,
+        now_at=house.clock(),
         new_key=lambda: house.ids.new(house.clock()),
         mass=lambda kg: format_mass(kg, system),
         coarse=lambda kg: format_coarse(kg, system),

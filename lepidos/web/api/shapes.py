@@ -6,11 +6,12 @@ from typing import Annotated, Any, Literal
 from fastapi import Header
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
+from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.stations.house import Done
 
 Text = Annotated[str, Field(max_length=200)]
 Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
-Mass = Annotated[FiniteFloat, Field(gt=0, le=1000)]
+Mass = Annotated[FiniteFloat, Field(ge=LEAST_FISH_KG, le=MOST_FISH_KG)]
 
 
 class In(BaseModel):
@@ -162,7 +163,7 @@ class BagIn(In):
     """A bag to seal: the bag `index` of the plan that these marks give."""
 
     index: Annotated[int, Field(ge=0, le=100)] = 0
-    serving_kg: Annotated[FiniteFloat, Field(ge=0.02, le=5)] = 0.2
+    serving_kg: Annotated[FiniteFloat, Field(ge=0.02, le=200)] | None = None
     per_bag: Annotated[int, Field(ge=1, le=12)] = 2
     tail_apart: bool = True
     length_cm: Annotated[FiniteFloat, Field(ge=0, le=500)] = 0
