@@ -142,7 +142,9 @@ def main(names: list[str], jobs: int, coverage: bool) -> int:
     lost = [name for w in workers for name in w.lost]
     for name in lost:
         print(f"the process that ran {name} died", file=sys.stderr)
-    total = {k: sum(int(str(r[k])) for r in reports) for k in ("ran", "passed", "failed", "skipped")}
+    total = {
+        k: sum(int(str(r[k])) for r in reports) for k in ("ran", "passed", "failed", "skipped")
+    }
     took = sorted((t for r in reports for t in r["took"]), reverse=True)  # type: ignore[attr-defined]
     for seconds, name in took[:8]:
         print(f"{seconds:6.1f} s  {name}")

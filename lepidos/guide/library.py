@@ -2,7 +2,7 @@
 
 import difflib
 import tomllib
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
@@ -444,7 +444,16 @@ def _sources_in(model: BaseModel) -> Iterator[str]:
     if isinstance(model, Species):
         yield model.longest_source
     for value in model.__dict__.values():
-        parts = value.values() if isinstance(value, dict) else value
-        for part in parts if isinstance(parts, Iterable) else (parts,):
-            if isinstance(part, BaseModel):
-                yield from _sources_in(part)
+        yield from _sources_below(value)
+
+
+def _sources_below(value: object) -> Iterator[str]:
+    # a model before anything that can be gone through: a model can be, too, but yields its fields
+    if isinstance(value, BaseModel):
+        yield from _sources_in(value)
+    elif isinstance(value, dict):
+        for part in value.values():
+            yield from _sources_below(part)
+    elif isinstance(value, (tuple, list)):
+        for part in value:
+            yield from _sources_below(part)

@@ -1,5 +1,6 @@
 """Slips and extremes that a door may accept, and every page that has to go on answering after them."""
 
+import json
 import re
 from collections.abc import Iterator, Sequence
 
@@ -77,3 +78,60 @@ class SweepTest(WebTest):
         )
         self.assertIn(answer.status_code, {201, 422}, answer.text)
         return f"/fish/{answer.json()['id']}" if answer.status_code == 201 else ""
+
+
+HARD_NUMBERS = (float("inf"), float("nan"), -1.0, 0.0, 1e-300, 1e300)
+HARD_WORDS = ("", "<b onclick=x>", "x" * 5000, 7)
+
+
+def leaves(value: object, at: tuple[object, ...] = ()) -> Iterator[tuple[object, ...]]:
+    """The way to every value of a TOML document, lists and tables among them."""
+    if at:
+        yield at
+    parts = (
+        value.items()
+        if isinstance(value, dict)
+        else enumerate(value)
+        if isinstance(value, list)
+        else ()
+    )
+    for key, part in parts:
+        yield from leaves(part, (*at, key))
+
+
+def spoiled(document: dict[str, object]) -> Iterator[tuple[str, str]]:
+    """The document with one value replaced by one that is hard to take: (what, TOML)."""
+    for way in leaves(document):
+        copy = json.loads(json.dumps(document))
+        holder = copy
+        for key in way[:-1]:
+            holder = holder[key]
+        old = holder[way[-1]]
+        if isinstance(old, bool):
+            hard: tuple[object, ...] = ("yes",)
+        elif isinstance(old, (int, float)):
+            hard = HARD_NUMBERS
+        elif isinstance(old, str):
+            hard = HARD_WORDS
+        else:
+            hard = ([], {}, "x", 0)
+        for value in hard:
+            holder[way[-1]] = value
+            yield f"{'.'.join(map(str, way))} = {str(value)[:20]!r}", to_toml(copy)
+        del holder[way[-1]]
+        yield f"without {'.'.join(map(str, way))}", to_toml(copy)
+
+
+def to_toml(document: dict[str, object]) -> str:
+    """TOML with everything below the first level in line."""
+    return "\n".join(f"{key} = {_inline(value)}" for key, value in document.items())
+
+
+def _inline(value: object) -> str:
+    if isinstance(value, dict):
+        return "{" + ", ".join(f'"{k}" = {_inline(v)}' for k, v in value.items()) + "}"
+    if isinstance(value, list):
+        return "[" + ", ".join(map(_inline, value)) + "]"
+    if isinstance(value, float):
+        return {"inf": "inf", "nan": "nan"}.get(str(value), repr(value))
+    return json.dumps(value)

@@ -81,7 +81,13 @@ class PieceTest(SweepTest):
         trip = self.start_cold_trip()
         self.weigh(self.land_by_api(trip, "pollack", 68), "fillet.A", "0.58")
         piece = self.piece(trip)
-        for query in ("serving=0.001", "serving=900", "length_m=nan", "length_m=1e400", "length=99m"):
+        for query in (
+            "serving=0.001",
+            "serving=900",
+            "length_m=nan",
+            "length_m=1e400",
+            "length=99m",
+        ):
             answer = self.client.get(f"{piece}?{query}")
             self.assertEqual(answer.status_code, 200, query)
             self.assertIn("field-problem", answer.text, query)
@@ -109,7 +115,9 @@ class OldFileTest(SweepTest):
             column = "id" if table == "fish" else "fish_id"
             file.execute(f"UPDATE {table} SET {change} WHERE {column} = ?", (fish.split("/")[-1],))
         file.close()
-        self.form("/trips", name="Another", harbour="Skarrow Quay", on_date="2026-07-14", kind="boat")
+        self.form(
+            "/trips", name="Another", harbour="Skarrow Quay", on_date="2026-07-14", kind="boat"
+        )
 
     def test_a_fish_that_cannot_be_worked_out_is_set_aside_and_can_be_corrected(self) -> None:
         trip = self.start_cold_trip()
@@ -118,7 +126,10 @@ class OldFileTest(SweepTest):
             self.land_by_api(trip, "mackerel", 35): ("fish_now", "length_m = 9.9"),
             self.land_by_api(trip, "mackerel", 36): ("fish_now", "whole_kg = 1e-300"),
             self.land_by_api(trip, "mackerel", 37): ("fish", "species = 'harbour_bass'"),
-            self.land_by_api(trip, "mackerel", 38): ("fish", "landed_at = '0001-01-01T00:00:00.000Z'"),
+            self.land_by_api(trip, "mackerel", 38): (
+                "fish",
+                "landed_at = '0001-01-01T00:00:00.000Z'",
+            ),
         }
         for fish, (table, change) in spoiled.items():
             self.spoil(table, change, fish)
@@ -153,6 +164,8 @@ class OldFileTest(SweepTest):
             file.execute("UPDATE fish SET species = 'harbour_bass'")
             file.execute("UPDATE fish_now SET species = 'harbour_bass'")
         file.close()
-        self.form("/trips", name="Another", harbour="Skarrow Quay", on_date="2026-07-14", kind="boat")
+        self.form(
+            "/trips", name="Another", harbour="Skarrow Quay", on_date="2026-07-14", kind="boat"
+        )
         self.assert_all_pages_answer(trip)
         self.assertIn("harbour bass", self.page(f"{trip}/freezer"))
