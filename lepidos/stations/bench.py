@@ -8,7 +8,7 @@ from lepidos.core.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.stations.bench_order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
 from lepidos.stations.deck import SlabFish, view_slab
-from lepidos.stations.fish import require_workable
+from lepidos.stations.fish import require_workable, when_done
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.trips import LONGEST_NAME, TripView
 from lepidos.store import boards, fishes, trips
@@ -225,8 +225,9 @@ class StartFish:
 def start_fish(house: House, key: str, order: StartFish) -> Done:
     """The fish comes on the board: from now its time counts. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now_at: datetime) -> Done:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
+        at = when_done(now_at, fish)
         if now.stage == "withdrawn":
             raise Refused({"": f"The landing of {fish.code} was taken back"})
         if now.stage == "done":

@@ -27,7 +27,7 @@ from lepidos.stations.fish import (
 from lepidos.stations.handling import KNOWN, Handled, handled
 from lepidos.stations.house import Done, House, once, state_of_file
 from lepidos.stations.trips import TripView, view_in_transaction
-from lepidos.store import fishes, trips
+from lepidos.store import entries, fishes, trips
 from lepidos.store.models import Fish, FishNow, Trip
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
@@ -165,10 +165,14 @@ def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
     for name, moment in (("landed_at", landed), ("hooked_at", order.hooked_at)):
         if moment is not None and not EARLIEST <= moment <= LATEST:
             return {name: "Check the date: it is out of reach"}
-    if landed > at + CLOCK_SLACK:
-        return {"landed_at": "That is still to come; check the clock"}
-    if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
-        return {"landed_at": "That is before the trip"}
+    if order.landed_at is not None:
+        # what nobody typed is the clock's own time, and a clock that is wrong must not stop a
+        # landing; one that went back is behind the file
+        latest = max(at, entries.latest_time() or at)
+        if landed > latest + CLOCK_SLACK:
+            return {"landed_at": "That is still to come; check the clock"}
+        if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
+            return {"landed_at": "That is before the trip"}
     if order.hooked_at is None:
         return {}
     if order.hooked_at > landed + CLOCK_SLACK:

@@ -17,6 +17,7 @@ from lepidos.store import entries, fishes
 from lepidos.store.models import Fact, Fish, FishNow
 
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
+WAITED_S = 5.0  # what took less to arrive was done now
 LONGEST_WAIT = timedelta(days=7)  # of an entry in a browser without its server
 
 
@@ -171,7 +172,13 @@ def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:
     )
 
 
-def when_done(now: datetime, waited_s: float, fish: Fish) -> datetime:
-    """When something was done that then waited in a browser; never before the fish was landed."""
-    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, waited_s)))
-    return max(now - waited, min(now, fish.landed_at))
+def when_done(now: datetime, fish: Fish, waited_s: float = 0.0) -> datetime:
+    """When something was done to a fish, which may then have waited in a browser.
+
+    Never before the fish was landed; and what did not wait is never before what was done to the
+    fish last: a clock that went back would make it have no effect. In an open transaction.
+    """
+    at = max(fish.landed_at, now - min(LONGEST_WAIT, timedelta(seconds=max(0.0, waited_s))))
+    if waited_s >= WAITED_S:
+        return at
+    return max(at, fishes.last_time(fish.id) or at)

@@ -45,6 +45,12 @@ class Gauges:
     last_at: datetime | None
 
 
+def _clock_back(house: House) -> datetime | None:
+    """When something was entered that by the clock is still to come; None when it is right."""
+    latest = entries.latest_time()
+    return latest if latest and latest > house.clock() + CLOCK_SLACK else None
+
+
 def gauges_of(house: House, trip: Trip) -> Gauges:
     """A trip's gauges. Called inside an open transaction."""
     states = [now for _, now in landed(house, trip.id)]
@@ -71,7 +77,7 @@ def gauges_of(house: House, trip: Trip) -> Gauges:
         ice_needed_kg=ice.needed if ice else None,
         clears_at=bench_order(house, trip).clears_at if waiting else None,
         set_aside=tuple(set_aside(house, trip.id)),
-        clock_back=latest.at if latest and latest.at > house.clock() + CLOCK_SLACK else None,
+        clock_back=_clock_back(house),
         beyond=max(0, waiting - MOST_FISH),
         last=latest.sentence if latest else "",
         last_at=latest.at if latest else None,

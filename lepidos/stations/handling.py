@@ -13,6 +13,7 @@ from lepidos.core.species import Species
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.scale import DeviceError
 from lepidos.stations.cold import ColdNow
+from lepidos.stations.fish import when_done
 from lepidos.stations.house import Done, House, once
 from lepidos.store import fishes
 from lepidos.store.models import Fact, Fish, Look
@@ -75,10 +76,11 @@ class MarkState:
 def mark_state(house: House, key: str, order: MarkState) -> Done:
     """Note a state. Once each; where it lies may change again. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now: datetime) -> Done:
         if order.state not in STATES:
             raise Refused({"state": f"Unknown state; use {KNOWN}"})
         fish = _standing(order.fish_id)
+        at = when_done(now, fish)
         names = [f.name for f in fishes.facts_of(fish.id)]
         word = STATES[order.state].word
         lying = [name for name in names if name in MEDIUM_STATES]
@@ -103,8 +105,9 @@ class ReadCore:
 def read_core(house: House, key: str, order: ReadCore) -> Done:
     """Note a probe's reading. Raises Refused with the field, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(now: datetime) -> Done:
         fish = _standing(order.fish_id)
+        at = when_done(now, fish)
         celsius, method = order.celsius, "typed"
         if celsius is None:
             try:

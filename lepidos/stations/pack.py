@@ -14,7 +14,7 @@ from lepidos.core.anatomy import (
 )
 from lepidos.core.bodyplan import Piece
 from lepidos.core.cutting import plan_cut
-from lepidos.core.errors import Conflict, Refused
+from lepidos.core.errors import Conflict, Refused, require
 from lepidos.core.freezing import best_by
 from lepidos.core.portions import (
     BagPlan,
@@ -41,6 +41,7 @@ from lepidos.store.models import Portion as PackedPortion
 
 SERVING_KG = 0.200  # a main course for one (common practice, no source)
 PER_BAG = 2
+STRETCH = 1.1  # a fillet laid flat is a little longer than it was on the fish (practice)
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
 
 
@@ -48,10 +49,10 @@ ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (
 class Marks:
     """How a piece is to be portioned.
 
-    `serving_kg` 0 means a usual serving; `length_m` 0: as long as the body plan says.
+    `serving_kg` None means a usual serving; `length_m` 0: as long as the body plan says.
     """
 
-    serving_kg: float = 0.0
+    serving_kg: float | None = None
     per_bag: int = PER_BAG
     tail_apart: bool = True
     length_m: float = 0.0
@@ -300,23 +301,24 @@ def _portions(
     body, plan = house.guide.body_of(row.species), house.guide.plan_of(row.species)
     now = fishes.now(row.fish.id)
     zone = _zone(house, row, now)
-    if not marks.serving_kg:
+    serving_kg = marks.serving_kg
+    if serving_kg is None:
         # the side of a tuna gives more usual servings than anyone marks on it
-        serving = max(SERVING_KG, least_serving(row.weighing.kg))
-        marks = replace(marks, serving_kg=round(serving, 3))
+        serving_kg = round(max(SERVING_KG, least_serving(row.weighing.kg)), 3)
+    require("serving", serving_kg, 0.02, 200, "kg")
     if not row.piece.tail_apart or not zone:
-        used = Marks(marks.serving_kg, 1, False, 0.0)
+        used = Marks(serving_kg, 1, False, 0.0)
         whole = Portion(0, 0.0, 0.0, row.weighing.kg, row.weighing.kg, row.weighing.kg, False)
-        return used, PortionPlan(0.0, row.weighing.kg, marks.serving_kg, (whole,), 0.0, 0.0), None
+        return used, PortionPlan(0.0, row.weighing.kg, serving_kg, (whole,), 0.0, 0.0), None
     profile = fillet_profile(body, plan, zone)
     length_m = marks.length_m
     if not length_m:
         start, end = zone_extent(body, plan, zone)
-        length_m = round((end - start) * total_length_m(now, row.species), 3)
-    used = Marks(marks.serving_kg, marks.per_bag, marks.tail_apart, length_m)
-    portions = equal_portions(
-        profile, row.weighing.kg, length_m, marks.serving_kg, marks.tail_apart
-    )
+        length_m = max(0.001, round((end - start) * total_length_m(now, row.species), 3))
+    # a piece is no longer than its fish
+    require("length", length_m, 0.001, total_length_m(now, row.species) * STRETCH, "m")
+    used = Marks(serving_kg, marks.per_bag, marks.tail_apart, length_m)
+    portions = equal_portions(profile, row.weighing.kg, length_m, serving_kg, marks.tail_apart)
     return used, portions, profile
 
 
@@ -349,7 +351,7 @@ def _locked(packed: list[tuple[PackedPortion, Bag]]) -> Marks | None:
 
 def _resolved(asked: Marks, used: Marks) -> Marks:
     length_m = asked.length_m or used.length_m
-    serving_kg = asked.serving_kg or used.serving_kg
+    serving_kg = used.serving_kg if asked.serving_kg is None else asked.serving_kg
     if used.length_m == 0:  # a piece without marks: only the serving counts
         return Marks(serving_kg, used.per_bag, used.tail_apart, 0.0)
     return Marks(serving_kg, asked.per_bag, asked.tail_apart, length_m)
@@ -408,7 +410,7 @@ def _write_bag(
     zone = ZoneInfo(trips.get(trip.id).timezone)
     packed_on = at.astimezone(zone).date()
     whole = len(plan.portions) == 1
-    servings = max(1, round(bag_kg / used.serving_kg)) if whole else len(bag_plan.portions)
+    servings = max(1, round(bag_kg / plan.serving_kg)) if whole else len(bag_plan.portions)
     bag = bags.add(
         house.ids,
         at,

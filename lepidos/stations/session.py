@@ -52,8 +52,8 @@ def board_time(facts: Sequence[Fact], now: datetime) -> BoardTime | None:
     if not started:
         return None
     ended = next((f.at for f in facts if f.name == fishes.CLOSED), None)
-    marks = [f.name for f in facts if f.name in {fishes.PAUSED, fishes.RESUMED}]
     since = started[-1].at
+    marks = [f.name for f in facts if f.name in {fishes.PAUSED, fishes.RESUMED} and f.at >= since]
     return BoardTime(
         started[-1].name.removeprefix(fishes.TABLE),
         since,
@@ -139,14 +139,19 @@ def pause_fish(house: House, key: str, order: PauseFish) -> Done:
 
     def do(now_at: datetime) -> Done:
         fish, state = fishes.get(order.fish_id), fishes.now(order.fish_id)
-        at = when_done(now_at, order.waited_s, fish)
+        at = when_done(now_at, fish, order.waited_s)
         time = board_time(fishes.facts_of(fish.id), at)
+        name = fishes.RESUMED if order.go_on else fishes.PAUSED
+        if time is not None and at < time.since:
+            # it waited while the fish came to another board: it counts for the time before that
+            fact = fishes.add_fact(house.ids, at, fish.id, name)
+            fishes.refresh(fish.id, house.is_fillet)
+            return Done("fact", fact.id, f"{fish.code} had waited before it came to this board")
         if state.stage != "table" or time is None:
             raise Refused({"": f"{fish.code} does not lie on a board"})
         if time.paused != order.go_on:
             now = "waits already" if time.paused else "is being worked on already"
             raise Refused({"": f"{fish.code} {now}"})
-        name = fishes.RESUMED if order.go_on else fishes.PAUSED
         fact = fishes.add_fact(house.ids, at, fish.id, name)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")

@@ -135,7 +135,7 @@ def tick_step(house: House, key: str, order: TickStep) -> Done:
 
     def do(now_at: datetime) -> Done:
         fish, now = open_fish(house, order.fish_id)
-        at = when_done(now_at, order.waited_s, fish)
+        at = when_done(now_at, fish, order.waited_s)
         species = house.guide.one(fish.species)
         plan = _plan(house, fish, now, species)
         step = next((s for s in plan.steps if s.key == order.step), None)
@@ -165,7 +165,7 @@ def close_fish(house: House, key: str, order: CloseFish) -> Done:
 
     def do(now_at: datetime) -> Done:
         fish, _ = open_fish(house, order.fish_id)
-        at = when_done(now_at, order.waited_s, fish)
+        at = when_done(now_at, fish, order.waited_s)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
         missed = questions.untaken(house, facts_of(house, fish), order.system)

@@ -58,7 +58,7 @@ def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
         fish, now = open_fish(house, order.fish_id)
         piece = _piece(house, order.piece)
         _side(piece, order.side)
-        at = when_done(now_at, order.waited_s, fish)
+        at = when_done(now_at, fish, order.waited_s)
         mass = _mass(house, order)
         _believable(house, mass.kg, piece.name, fish, now, order.system)
         _foresee(house, at, fish, now)

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from peewee import fn
+from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
 from lepidos.store import entries
@@ -137,7 +137,7 @@ def get_move(move_id: str) -> Move:
 
 def moves_of(bag_id: str) -> list[tuple[Move, bool]]:
     """Every move of a bag, oldest first, and whether it still stands."""
-    rows = list(Move.select().where(Move.bag == bag_id).order_by(Move.id))
+    rows = list(Move.select().where(Move.bag == bag_id).order_by(SQL("rowid")))
     undone = entries.undone_among([row.id for row in rows])
     return [(row, row.id not in undone) for row in rows]
 

@@ -9,7 +9,7 @@ from peewee import SqliteDatabase
 
 from lepidos.core.errors import LepidosError
 from lepidos.store import migrate
-from lepidos.store.models import MODELS
+from lepidos.store.models import MODELS, Row
 
 # synchronous = FULL: a commit that was answered is on the disk, also when the power goes.
 PRAGMAS = {
@@ -80,6 +80,15 @@ class Store:
         """The number of the last migration the file has."""
         with self.reading():
             return int(self._database.execute_sql("PRAGMA user_version").fetchone()[0])
+
+    def newest_id(self) -> str:
+        """The newest key of any row, "" in an empty file."""
+        with self.reading():
+            keys = [
+                self._database.execute_sql(f"SELECT max(id) FROM {table}").fetchone()[0]  # noqa: S608
+                for table in (m._meta.table_name for m in MODELS if issubclass(m, Row))
+            ]
+        return max((str(key) for key in keys if key), default="")
 
     def check(self) -> str:
         """SQLite's quick check; "ok" when the file is sound."""

@@ -28,6 +28,13 @@ def latest() -> Entry | None:
     return _LATEST.first()
 
 
+def latest_time() -> datetime | None:
+    """The latest time at which anything was entered; a clock that went back is before it."""
+    query = "SELECT max(at) FROM entry"
+    row = Entry._meta.database.execute_sql(query).fetchone()
+    return Entry.at.python_value(row[0])
+
+
 def last_key() -> str:
     """The key of what was done last, "" when nothing was: it stands for the state of the file."""
     # plain SQL: every page asks this many times, and building the query would cost more than it
@@ -53,7 +60,7 @@ def latest_for(subject_id: str) -> Entry | None:
     return (
         Entry.select()
         .where(Entry.subject_id == subject_id, Entry.undoes == "")
-        .order_by(Entry.at.desc())
+        .order_by(SQL("rowid").desc())
         .first()
     )
 

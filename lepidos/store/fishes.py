@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from datetime import datetime
 
-from peewee import fn
+from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
 from lepidos.core.pace import worked_seconds
@@ -34,7 +34,7 @@ def of_trip_query(model, trip_id: str):
         model.select(model)
         .join(FishNow, on=(FishNow.fish == model.fish))
         .where(FishNow.trip == trip_id)
-        .order_by(model.at, model.id)
+        .order_by(model.at, SQL("t1.rowid"))
     )
 
 
@@ -49,12 +49,15 @@ def standing(query, model):
     return list(those_standing(query, model))
 
 
+def in_order(query):
+    """A query in the order in which its rows were written, whatever the clock said."""
+    return query.order_by(SQL("t1.rowid"))
+
+
 def standing_of(model) -> Ready:
-    """A fish's rows that stand, oldest first."""
+    """A fish's rows that stand, in the order in which they were written."""
     return Ready(
-        lambda fish: those_standing(
-            model.select().where(model.fish == fish).order_by(model.id), model
-        )
+        lambda fish: in_order(those_standing(model.select().where(model.fish == fish), model))
     )
 
 
@@ -112,6 +115,12 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
     return Weighing.create(id=ids.new(at), at=at, force_insert=True, **values)
 
 
+def last_time(fish_id: str) -> datetime | None:
+    """When the latest thing was done to a fish, taken back or not."""
+    row = Fact.select(Fact.at).where(Fact.fish == fish_id).order_by(Fact.at.desc()).first()
+    return row.at if row else None
+
+
 def facts_of(fish_id: str) -> list[Fact]:
     """Facts that stand, oldest first."""
     return _FACTS(fish_id)
@@ -143,9 +152,9 @@ def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
 
 
 def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
-    """By fish: the last look at each mark."""
+    """By fish: the last look at each mark, by the order in which they were written."""
     found: dict[str, dict[str, Look]] = {}
-    for row in _LOOKS_OF_TRIP(trip_id):
+    for row in sorted(_LOOKS_OF_TRIP(trip_id), key=lambda look: str(look.id)):
         found.setdefault(row.fish_id, {})[row.mark] = row
     return found
 
@@ -159,7 +168,7 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
         .limit(most)
     )
     states = {row.fish_id: row for row in rows}
-    query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, Fact.id)
+    query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, SQL("t1.rowid"))
     found = []
     for fish_id, facts in _by_fish(standing(query, Fact)).items():
         started = [f for f in facts if f.name.startswith(TABLE)]
@@ -171,12 +180,15 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
 
 
 def worked(facts: list[Fact], since: datetime, until: datetime) -> float:
-    """Seconds at a fish between two moments, its pauses left out."""
-    marks = [
+    """Seconds at a fish between two moments, its pauses left out.
+
+    A pause that waited in a browser may be written after what came later: times decide here.
+    """
+    marks = sorted(
         ((f.at - since).total_seconds(), f.name == PAUSED)
         for f in facts
-        if f.name in {PAUSED, RESUMED}
-    ]
+        if f.name in {PAUSED, RESUMED} and f.at >= since
+    )
     return worked_seconds(0.0, (until - since).total_seconds(), marks)
 
 

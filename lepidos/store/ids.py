@@ -8,12 +8,16 @@ from ulid import ULID
 
 
 class IdMaker:
-    """Makes keys that sort in the order they were made, even when the clock steps back."""
+    """Makes keys that sort in the order they were made, even when the clock steps back.
 
-    def __init__(self, rng: Random) -> None:
+    `after` is the newest key of the file: a machine that starts with an earlier clock than it had
+    goes on from there, so that what is done next is also the last.
+    """
+
+    def __init__(self, rng: Random, after: str = "") -> None:
         self._rng = rng
         self._lock = threading.Lock()
-        self._last = 0
+        self._last = int(ULID.from_str(after)) if after else 0
 
     def new(self, at: datetime) -> str:
         """A ULID for something that happens `at`."""

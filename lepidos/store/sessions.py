@@ -3,6 +3,8 @@
 from collections.abc import Iterable
 from datetime import datetime
 
+from peewee import SQL
+
 from lepidos.store.fishes import TABLE, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
@@ -93,7 +95,7 @@ def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
         query = Fact.select().where(
             Fact.fish.in_(ids[start : start + 500]), Fact.name.startswith(TABLE)
         )
-        for row in standing(query.order_by(Fact.at, Fact.id), Fact):
+        for row in standing(query.order_by(Fact.at, SQL("t1.rowid")), Fact):
             found[row.fish_id] = row.name.removeprefix(TABLE)
     return found
 

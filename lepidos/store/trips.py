@@ -2,6 +2,8 @@
 
 from datetime import date, datetime
 
+from peewee import SQL
+
 from lepidos.core.errors import Unknown
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
@@ -105,7 +107,8 @@ def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> IceNote:
 
 def ice_seen(trip_id: str) -> IceNote | None:
     """The last ice that was seen and not taken back."""
-    rows = IceNote.select().where(IceNote.trip == trip_id).order_by(IceNote.id.desc()).limit(20)
+    rows = IceNote.select().where(IceNote.trip == trip_id)
+    rows = rows.order_by(SQL("rowid").desc()).limit(20)
     return next((row for row in rows if not entries.is_undone(row.id)), None)
 
 

@@ -79,11 +79,12 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
 def make_house(settings: Settings) -> House:
     """Open the data file and put everything in its place. Close with `house.store.close()`."""
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
+    store = Store.open(settings.data_file)
     house = House(
-        store=Store.open(settings.data_file),
+        store=store,
         guide=load_guide().copy(),
         clock=clock_of(settings),
-        ids=IdMaker(rng),
+        ids=IdMaker(rng, store.newest_id()),
         rng=rng,
         scale=LineScale(settings.scale, settings.scale_baud)
         if settings.scale

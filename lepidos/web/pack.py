@@ -39,19 +39,20 @@ def show_piece(request: Request, weighing_id: str) -> Response:
     request.state.problems = {**form.problems, **getattr(request.state, "problems", {})}
     if form.problems:
         marks = pack.Marks()
+    fits = True
     try:
         view = pack.view_piece(house, weighing_id, marks)
     except OutOfRange as error:
         # marks that cannot be are said at their field, on the piece as it would usually be marked
         said = {_FIELDS.get(error.name, "serving"): str(error)}
-        request.state.problems = {**said, **request.state.problems}
+        request.state.problems, fits = {**said, **request.state.problems}, False
         view = pack.view_piece(house, weighing_id, pack.Marks())
     sealed_label = None
     if last := request.query_params.get("done"):
         done = what_was_done(house, last)
         if done and done.subject_kind == "bag" and done.subject_id:
             sealed_label = pack.label_of(house, done.subject_id, form.system)
-    return page(
+    shown = page(
         request,
         "pack.html",
         view.view,
@@ -63,6 +64,8 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         label_qr=drawings.label_qr,
         printer_says=request.query_params.get("printer", "")[:200],
     )
+    shown.status_code = 200 if fits else 422
+    return shown
 
 
 @router.post("/pieces/{weighing_id}/bags")
@@ -115,7 +118,7 @@ def _marks(form: FormData) -> pack.Marks:
         # a button's figure is exact, whatever the units on the screen
         serving = _number(form, "serving_kg")
     return pack.Marks(
-        serving_kg=serving or 0.0,
+        serving_kg=serving,
         per_bag=form.whole("per_bag", pack.PER_BAG, 1, 12),
         tail_apart=form.text("tail") != "in",
         length_m=_number(form, "length_m") or form.length_m("length", needed=False),

@@ -3,6 +3,7 @@
 import unittest
 from typing import Any
 
+from lepidos.store import migrate
 from tests.web.client import WebTest
 
 
@@ -195,7 +196,7 @@ class OpenApiTest(ApiTest):
 
     def test_health_says_schema_and_soundness(self) -> None:
         self.assertEqual(self.get("/health")["status"], "ok")
-        self.assertEqual(self.get("/health")["schema"], 6)
+        self.assertEqual(self.get("/health")["schema"], migrate.steps()[-1][0])
 
 
 if __name__ == "__main__":

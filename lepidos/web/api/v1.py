@@ -199,7 +199,7 @@ def get_piece(
     length_cm: Annotated[float, Query(ge=0, le=500)] = 0,
 ) -> Json:
     """A piece with its marks [cm from the head end], portions and bags."""
-    marks = pack.Marks(serving_kg or 0.0, per_bag, tail_apart, length_cm / 100)
+    marks = pack.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
     return views.marked(pack.view_piece(house_of(request), weighing_id, marks))
 
 
@@ -207,7 +207,7 @@ def get_piece(
 def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
     house = house_of(request)
-    marks = pack.Marks(body.serving_kg or 0.0, body.per_bag, body.tail_apart, body.length_cm / 100)
+    marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
     order = pack.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
     done = pack.seal_bag(house, key, order)
     said = "" if done.repeated else pack.try_print_label(house, done.subject_id)
