@@ -72,7 +72,8 @@ def as_values(planned: Planned) -> dict[str, Any]:
                 "feel": step.feel,
                 "wrong": step.wrong,
                 "rescue": step.rescue,
-                "caution": step.caution,
+                "caution": next(iter(planned.cautions.get(step.key, ())), ""),
+                "cautions": list(planned.cautions.get(step.key, ())),
                 "minutes": step.minutes + step.minutes_per_kg * planned.fish.round_kg,
                 "gives": list(step.gives),
             }

@@ -51,7 +51,8 @@ class Step(Known):
 
     `school` are choices as "question:option", all of which must have been made; `purposes` those
     of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
-    wrong and `rescue` what then; `whole` steps belong to a fish that is cooked whole. Minutes:
+    wrong and `rescue` what then; `makes` is what is true of the fish once it is
+    done; `whole` steps belong to a fish that is cooked whole. Minutes:
     `minutes` + `minutes_per_kg` · kg.
     """
 
@@ -65,6 +66,7 @@ class Step(Known):
     gives: tuple[str, ...] = ()
     caution: str = ""
     unless_fact: str = ""
+    makes: Literal["", "bled", "gutted"] = ""
     trait: str = ""
     unless_trait: str = ""
     skin: Literal["", "on", "off"] = ""
@@ -124,7 +126,7 @@ class Piece(Known):
     """A row of the piece catalogue: what a thing on the scale is called and counts as.
 
     `counts_as`: "fillet" goes into the fillet yield's numerator, "extra" is eaten too but is
-    not fillet, "rest" is neither. `after` is what else the fish gives when it is taken.
+    not fillet, "rest" is neither. `loads`: whether it comes on the scale at once, or in several.
     """
 
     key: str
@@ -135,3 +137,4 @@ class Piece(Known):
     yield_key: str = ""
     tail_apart: bool = False
     use: str = ""
+    loads: Literal["one", "many"] = "one"

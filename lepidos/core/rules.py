@@ -82,7 +82,7 @@ def check_card(card: RuleCard, today: date) -> dict[str, str]:
 def _is_day(day: tuple[int, int]) -> bool:
     try:
         date(2024, *day)  # a leap year: 29 February may end a season
-    except ValueError:
+    except (ValueError, OverflowError):
         return False
     return True
 

@@ -49,17 +49,25 @@ class Sights(Sourced):
 
 
 class Fate(Known):
-    """Where a by-product may go; `used` counts as use of the fish, no `pieces` means any."""
+    """Where a by-product may go; `used` counts as use of the fish, no `pieces` means any.
+
+    `takes_poison`: also parts that must not be used (see `hazards.never_used`)."""
 
     key: str
     name: str
     used: bool
     pieces: tuple[str, ...]
     caution: str
+    cautions: dict[str, str] = Field(default_factory=dict)
+    takes_poison: bool = False
 
     def suits(self, piece: str) -> bool:
         """Whether it is offered for a piece."""
         return not self.pieces or piece in self.pieces
+
+    def caution_of(self, piece: str) -> str:
+        """The caution that goes with sending a piece there."""
+        return self.cautions.get(piece, self.caution)
 
 
 class Fates(Sourced):

@@ -14,6 +14,7 @@ from rapidfuzz import fuzz
 from lepidos.core.anatomy import Body
 from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.core.errors import Unknown
+from lepidos.core.hazards import Caution, never_used
 from lepidos.core.inspection import Mark
 from lepidos.core.likeness import Likeness, reshape
 from lepidos.core.lookalike import LookAlike
@@ -32,14 +33,6 @@ class Source(Known):
 
     title: str
     kind: str
-
-
-class Caution(Known):
-    """One plain sentence, who decides, and its short form for a bag's label."""
-
-    text: str
-    decides: str
-    label: str
 
 
 class Tool(Known):
@@ -117,6 +110,10 @@ class Guide:
             raise Unknown(kind, key)
         return path.read_text("utf-8")
 
+    def never_used(self, species: Species) -> frozenset[str]:
+        """Pieces of a fish that must not be eaten, and go nowhere but into the bin."""
+        return never_used(species, self.cautions)
+
     def put_species(self, key: str, toml: str) -> str:
         """Take in a species from its TOML; its name. Raises ValueError with what does not hold."""
         raw = _parse(key, toml)
@@ -172,8 +169,10 @@ class Guide:
 
     @staticmethod
     def _file(kind: str, key: str) -> Path:
-        folder = "bodyplans" if kind == "plan" else "species"
-        return FOLDER / folder / f"{key}.toml" if key.isidentifier() else FOLDER / "no-such-file"
+        ours = load_guide()
+        if key not in (ours.plans if kind == "plan" else ours.species):
+            return FOLDER / "no-such-file"
+        return FOLDER / ("bodyplans" if kind == "plan" else "species") / f"{key}.toml"
 
     def one(self, key: str) -> Species:
         """A species by its key. Raises Unknown with suggestions."""
@@ -216,6 +215,11 @@ class Guide:
     def plan_of(self, species: Species) -> BodyPlan:
         """The body plan that a species is cut by."""
         return self.plans[species.body_plan]
+
+    def step_makes(self, species: str, step: str) -> str:
+        """What a step of a species' plan makes true of the fish; "" when nothing."""
+        plan = self.plan_of(self.known_or_named(species))
+        return next((s.makes for s in plan.steps if s.key == step), "")
 
     def body_of(self, species: Species) -> Body:
         """The continuous shape of a species."""
@@ -313,7 +317,8 @@ def _check_session(
     named = {s.gives for s in sights.sights if s.gives} | {p for f in fates.fates for p in f.pieces}
     if unknown := named - set(pieces):
         raise ValueError(f"seen.toml or fates.toml: no piece {sorted(unknown)}")
-    care = {s.caution for s in sights.sights if s.caution} | {f.caution for f in fates.fates}
+    care = {s.caution for s in sights.sights if s.caution}
+    care |= {c for f in fates.fates for c in (f.caution, *f.cautions.values())}
     if unknown := care - set(cautions):
         raise ValueError(f"seen.toml or fates.toml: unknown cautions {sorted(unknown)}")
 
@@ -369,12 +374,35 @@ def _draft(
             if name not in drawn or value in drawn[name]
         }
         steps.append(usual | step)
-    # any fish may be cooked whole: what that takes comes before what ends every plan
-    last = ["whole_pan", "sour_wash"]
-    if any(step["key"] == "gut_around" for step in steps):
-        last.insert(0, "gut_after")
-    raw["steps"] = [*steps[:-1], *({"key": k, **shared[k]} for k in last), steps[-1]]
+    raw["steps"] = _with_what_every_plan_has(steps, shared)
     return raw
+
+
+def _with_what_every_plan_has(
+    steps: list[dict[str, Any]], shared: dict[str, Any]
+) -> list[dict[str, Any]]:
+    """Steps that no plan may forget, where it does not have them itself."""
+    have = {step["key"] for step in steps}
+    # before a hand is on it: any fish may be of a kind whose spines carry venom
+    first = [key for key in ("spines_venom",) if key not in have]
+    # any fish may be cooked whole: what that takes comes before what ends every plan
+    last = ["gut_after"] if "gut_around" in have else []
+    last = [key for key in (*last, "whole_pan", "sour_wash") if key not in have]
+    found = [
+        *({"key": key, **shared[key]} for key in first),
+        *steps[:-1],
+        *({"key": key, **shared[key]} for key in last),
+        steps[-1],
+    ]
+    toxic = shared["toxic_gut"]
+    both = []
+    for step in found:
+        twin = f"{step['key']}_toxic"
+        if "gut" not in step.get("gives", ()) or step.get("trait") or twin in have:
+            both.append(step)
+            continue
+        both += [step | {"unless_trait": toxic["trait"]}, step | toxic | {"key": twin}]
+    return both
 
 
 def _shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> None:

@@ -8,7 +8,7 @@ import logging
 import threading
 import time
 from collections.abc import Callable, Sequence
-from concurrent.futures import Executor, Future
+from concurrent.futures import BrokenExecutor, Executor, Future
 from dataclasses import dataclass, replace
 from multiprocessing.sharedctypes import Synchronized
 from random import Random
@@ -44,15 +44,20 @@ class Kept:
 
 
 class OrderSearch:
-    """The order in force of each trip. Without an executor it never searches by itself."""
+    """The order in force of each trip; `start` gives it the executor it searches with, if any.
+
+    An executor whose process died is replaced by a new one: a page never depends on the search.
+    """
 
     def __init__(
         self,
-        executor: Executor | None = None,
+        start: Callable[[], Executor] | None = None,
         wanted: "Synchronized[int] | None" = None,
         seconds: float = 5.0,
     ) -> None:
-        self._executor, self._shared, self._seconds = executor, wanted, seconds
+        self._start, self._shared, self._seconds = start, wanted, seconds
+        self._executor = start() if start else None
+        self._closed = False
         self._kept: dict[str, Kept] = {}
         self._searching: dict[str, int] = {}
         self._number = 0
@@ -115,6 +120,7 @@ class OrderSearch:
 
     def close(self) -> None:
         """Stop searching."""
+        self._closed = True
         if self._shared is not None:
             self._shared.value = -1
         if self._executor is not None:
@@ -146,10 +152,26 @@ class OrderSearch:
             number = self._searching[trip_id] = self._number
         if self._shared is not None:
             self._shared.value = number
-        future = self._executor.submit(look, bench, start, number, self._seconds)
+        future = self._submit(bench, start, number)
+        if future is None:
+            with self._lock:
+                self._searching.pop(trip_id, None)
+            return
         future.add_done_callback(
             lambda done: self._found(trip_id, mark, tuple(boards), bench, start, number, done)
         )
+
+    def _submit(self, bench: Bench, start: Order, number: int) -> "Future[Order] | None":
+        """Hand a table to the process; to a new one, when the old one died."""
+        for _ in range(2):
+            if self._executor is None or self._closed:
+                return None
+            try:
+                return self._executor.submit(look, bench, start, number, self._seconds)
+            except BrokenExecutor as error:
+                logging.getLogger(__name__).error("the search for an order died: %r", error)
+                self._executor = self._start() if self._start else None
+        return None
 
     def _found(
         self,

@@ -65,7 +65,7 @@ class LandFish:
 
 @dataclass(frozen=True)
 class SlabFish:
-    """A fish as it lies on the slab."""
+    """A fish as it lies on the slab; `landed_as` are the states it was landed with."""
 
     fish: Fish
     now: FishNow
@@ -75,6 +75,7 @@ class SlabFish:
     party: str
     caught_by: str
     states: frozenset[str]
+    landed_as: frozenset[str]
     cold: ColdNow | None
     handled: Handled
     place: Place | None
@@ -334,6 +335,10 @@ class SlabRows:
             self.parties.get(fish.party_id or "", ""),
             self.people.get(fish.caught_by_id or "", ""),
             frozenset(now.facts.split()) & frozenset(STATES),
+            frozenset(
+                f.name for f in self.facts.get(fish.id, ())
+                if f.at == fish.landed_at and f.name in AT_LANDING
+            ),
             cold,
             handled(
                 self.house, fish, species, self.facts.get(fish.id, []),

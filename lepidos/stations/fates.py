@@ -33,21 +33,34 @@ def destined(
 ) -> tuple[Destined, ...]:
     """Every weighed by-product of a fish. Called in an open transaction."""
     own = {piece: row.fate for piece, row in sessions.fates_of(fish.id).items()}
-    return _destined(house, by_piece, own, last)
+    return _destined(house, fish, by_piece, own, last)
 
 
 def _destined(
-    house: House, by_piece: Mapping[str, float], own: Mapping[str, str], last: Mapping[str, str]
+    house: House,
+    fish: Fish,
+    by_piece: Mapping[str, float],
+    own: Mapping[str, str],
+    last: Mapping[str, str],
 ) -> tuple[Destined, ...]:
     found = []
+    poison = house.guide.never_used(house.guide.known_or_named(fish.species))
     for key, kg in by_piece.items():
         piece = house.guide.piece(key)
-        if piece.counts_as != "rest" and key not in own:
+        if piece.counts_as != "rest" and key not in own and key not in poison:
             continue  # it is packed and eaten, unless somebody says otherwise
+        offered = _offered(house, key, key in poison)
         fate = house.guide.fates.one(own.get(key, last.get(key, "")))
-        offered = tuple(f for f in house.guide.fates.fates if f.suits(key))
+        if fate not in offered:
+            fate = offered[0] if key in poison else None
         found.append(Destined(piece, kg, fate, key not in own and fate is not None, offered))
     return tuple(found)
+
+
+def _offered(house: House, piece: str, poison: bool) -> tuple[Fate, ...]:
+    """Where a piece may go; a poisonous one into the bin only."""
+    fates = house.guide.fates.fates
+    return tuple(f for f in fates if (f.takes_poison if poison else f.suits(piece)))
 
 
 def use_of(
@@ -84,10 +97,16 @@ def send_piece(house: House, key: str, order: SendPiece) -> Done:
         except Unknown as error:
             raise Refused({"piece": str(error).capitalize()}) from error
         fate = house.guide.fates.one(order.fate)
-        if fate is None or not fate.suits(order.piece):
-            raise Refused({"fate": f"Choose where the {piece.name} goes"})
+        poison = order.piece in house.guide.never_used(house.guide.known_or_named(fish.species))
+        if fate not in _offered(house, order.piece, poison):
+            said = (
+                f"The {piece.name} of this fish is poisonous: into the bin with it"
+                if poison
+                else f"Choose where the {piece.name} goes"
+            )
+            raise Refused({"fate": said})
         row = sessions.decide(house.ids, at, fish=fish.id, piece=order.piece, fate=order.fate)
-        return Done("fate", row.id, f"{fish.code} {piece.name}: {fate.name}")
+        return Done("fate", row.id, f"{fish.code} {piece.name}: {fate.name}" if fate else "")
 
     return once(house, key, "fates.send", order, do)
 
@@ -129,7 +148,7 @@ def waste_list(house: House, trip_id: str) -> WasteList:
         for fish, state in rows:
             by_piece = grams(by_fish[fish.id])
             chosen = {p: r.fate for p, r in own.get(fish.id, {}).items()}
-            out = _destined(house, by_piece, chosen, last)
+            out = _destined(house, fish, by_piece, chosen, last)
             kg = round_weight(state, house.guide.one(fish.species)).kg
             use = use_of(house, kg, by_piece, out)
             used, waste = used + use.used_kg, waste + use.waste_kg

@@ -77,13 +77,19 @@ def skin_of(fish: Fish) -> Skin:
     return "off" if fish.skin == "off" else "on"
 
 
-def to_cut(fish: Fish, now: FishNow, species: Species) -> FishToCut:
-    """The fish as the planner wants it."""
+def to_cut(house: House, fish: Fish, now: FishNow, species: Species) -> FishToCut:
+    """The fish as the planner wants it: as it came to the table.
+
+    What a ticked step made of it does not count, or the step would leave its own plan.
+    """
+    facts = set(now.facts.split())
+    ticked = (f.removeprefix(fishes.STEP) for f in facts if f.startswith(fishes.STEP))
+    made = {house.guide.step_makes(species.key, step) for step in ticked}
     return FishToCut(
         round_weight(now, species).kg,
         total_length_m(now, species),
         skin_of(fish),
-        frozenset(now.facts.split()),
+        frozenset(facts - made),
     )
 
 

@@ -15,6 +15,7 @@ from lepidos.core.cutting import (
     plan_cut,
 )
 from lepidos.core.estimate import Estimate
+from lepidos.core.hazards import cautions_by_step
 from lepidos.core.species import LengthType, Species
 from lepidos.core.worth import THIN_M, NotWorth, fillet_thickness, not_worth
 from lepidos.core.yields import expected_slots
@@ -50,12 +51,13 @@ class StepTool:
 
 @dataclass(frozen=True)
 class Planned:
-    """A plan with all that a page or a script shows of it."""
+    """A plan with all that a page or a script shows of it; `cautions` by step."""
 
     species: Species
     fish: FishToCut
     weight: Estimate | float
     cut: CuttingPlan
+    cautions: Mapping[str, tuple[str, ...]]
     tools: tuple[StepTool, ...]
     expected: Mapping[str, Estimate]
     differences: tuple[Difference, ...]
@@ -92,6 +94,7 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         fish,
         weight,
         cut,
+        cautions_by_step(cut, species, guide.cautions),
         tuple(_tool(guide, step.tool, ask.tools) for step in cut.steps),
         expected_slots(weight, species, plan, cut, guide.pieces, cut.skin),
         differences(fish, species, plan, guide.pieces, guide.schools),

@@ -4,7 +4,7 @@ import hashlib
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from random import Random
 
 from lepidos.core.errors import Conflict, Refused
@@ -18,6 +18,7 @@ from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 
+SAME_MOMENT = timedelta(seconds=5)
 _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
@@ -141,6 +142,24 @@ def what_was_done(house: House, key: str) -> Done | None:
         if entries.is_undone(done.subject_id):
             return replace(done, subject_id="", question="")
         return done
+
+
+def just_done(house: House, key: str) -> Done | None:
+    """`what_was_done`, for a page that says so and offers to undo it: only of the last act.
+
+    A page that is loaded again must not offer to undo what something else has followed. What
+    another device did in the moment between is not the reader's: then it is said without the undo.
+    """
+    if not _KEY.fullmatch(key):
+        return None
+    with house.store.reading():
+        entry, is_last = entries.by_key(key), entries.last_key() == key
+    done = what_was_done(house, key)
+    if done is None or is_last or entry is None:
+        return done
+    if abs(house.clock() - entry.at) > SAME_MOMENT:
+        return None
+    return replace(done, subject_id="", question="")
 
 
 def _done(entry: entries.Entry) -> Done:

@@ -1,6 +1,6 @@
 """Pack: marks on a fillet, portions into bags, a label on every bag."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -16,6 +16,7 @@ from lepidos.core.bodyplan import Piece
 from lepidos.core.cutting import plan_cut
 from lepidos.core.errors import Conflict, Refused, require
 from lepidos.core.freezing import best_by
+from lepidos.core.limits import LEAST_PIECE_KG
 from lepidos.core.portions import (
     BagPlan,
     Portion,
@@ -325,7 +326,7 @@ def _portions(
 def _zone(house: House, row: PieceRow, now: FishNow) -> str:
     """Where on this fish the piece was cut; a piece that the plan does not have has no zone."""
     cut = plan_cut(
-        to_cut(row.fish, now, row.species),
+        to_cut(house, row.fish, now, row.species),
         row.species,
         house.guide.plan_of(row.species),
         house.guide.pieces,
@@ -384,7 +385,7 @@ def _chosen(
 def _bag_weight(order: SealBag, expected_kg: float) -> tuple[float, str]:
     if order.kg is None:
         return expected_kg, ""
-    if not 0 < order.kg <= 60:
+    if not LEAST_PIECE_KG <= order.kg <= 60:
         raise Refused({"weight": "A bag weighs more than nothing and at most 60 kg"})
     if expected_kg / ODD_BAG <= order.kg <= expected_kg * ODD_BAG:
         return order.kg, ""

@@ -25,7 +25,7 @@ class Question:
     """One question: its key, what is asked, and what a touch can do about it.
 
     `weighing` may be taken back; `corrected_kg` is what the weighing probably is; `slot` a piece
-    that could still be taken.
+    that could still be taken; `instead` is the earlier weighing that this one may be meant for.
     """
 
     key: str
@@ -33,6 +33,7 @@ class Question:
     weighing: str = ""
     corrected_kg: float | None = None
     slot: str = ""
+    instead: str = ""
 
 
 @dataclass(frozen=True)
@@ -64,6 +65,8 @@ def expected_now(
 
 def ask(house: House, facts: Facts, system: System) -> tuple[Question, ...]:
     """Every question that is open, the newest weighing's first."""
+    if twice := _twice(house, facts, system):
+        return tuple(twice)  # until it is answered, no sum and no side means anything
     left = _of_frame(house, facts, system)
     answered = {q.weighing for q in left}
     # a light side is one question, not three: what stayed on the frame says most
@@ -94,6 +97,24 @@ def _by_slot(weighings: Sequence[Weighing]) -> dict[str, float]:
 def _name(house: House, facts: Facts, key: str) -> str:
     piece, _, side = key.partition(".")
     return house.guide.plan_of(facts.species).call(house.guide.piece(piece).name, side)
+
+
+def _twice(house: House, facts: Facts, system: System) -> list[Question]:
+    """A second weight for a piece that comes on the scale once: instead, besides, or a slip?"""
+    found: list[Question] = []
+    first: dict[str, Weighing] = {}
+    for row in facts.weighings:
+        slot = Slot(row.piece, row.side).key
+        before = first.setdefault(slot, row)
+        once = house.guide.piece(row.piece).loads == "one"
+        key = f"again.{row.id}"
+        if before is row or not once or row.joint or key in facts.kept:
+            continue
+        old, new = (format_mass(w.kg, system) for w in (before, row))
+        text = f"The {_name(house, facts, slot)} has {old} already. Is {new} instead, or besides?"
+        instead = "" if before.joint else str(before.id)
+        found.append(Question(key, text, str(row.id), None, slot, instead))
+    return found[::-1]
 
 
 def _of_weights(house: House, facts: Facts, system: System) -> list[Question]:

@@ -62,6 +62,10 @@ def note_sight(house: House, key: str, order: NoteSight) -> Done:
         sight = house.guide.sights.one(order.what)
         if sight is None:
             raise Refused({"what": "Choose what was seen"})
+        if sight.gives in house.guide.never_used(house.guide.known_or_named(fish.species)):
+            raise Refused(
+                {"what": f"The {sight.name} of this fish is poisonous: leave it in the gut"}
+            )
         if not 1 <= order.number <= MOST:
             raise Refused({"number": f"A number from 1 to {MOST}"})
         if order.place and order.place not in sight.places:

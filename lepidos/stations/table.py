@@ -1,5 +1,6 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -8,6 +9,7 @@ from lepidos.core.cutting import CuttingPlan, Slot, plan_cut, progress
 from lepidos.core.errors import Refused
 from lepidos.core.estimate import Estimate
 from lepidos.core.forecast import Learned
+from lepidos.core.hazards import cautions_by_step
 from lepidos.core.seen import Consequences, WholeUse
 from lepidos.core.sides import Total, total_of
 from lepidos.core.species import Species
@@ -51,7 +53,7 @@ class StepView:
 
 @dataclass(frozen=True)
 class TableView:
-    """Everything the bench shows of one fish."""
+    """Everything the bench shows of one fish; `cautions` are those of each step, by its key."""
 
     view: TripView
     fish: Fish
@@ -61,6 +63,7 @@ class TableView:
     weight: RoundWeight
     total_length_m: float
     plan: CuttingPlan
+    cautions: Mapping[str, tuple[str, ...]]
     steps: tuple[StepView, ...]
     present: Step | None
     next: Slot | None
@@ -145,6 +148,8 @@ def tick_step(house: House, key: str, order: TickStep) -> Done:
         if name in now.facts.split():
             raise Refused({"step": "That step is ticked already"})
         fact = fishes.add_fact(house.ids, at, fish.id, name)
+        if step.makes and step.makes not in now.facts.split():
+            fishes.add_fact(house.ids, at, fish.id, step.makes)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code}: {step.title}")
 
@@ -288,7 +293,7 @@ def _cutter(fish_id: str) -> str:
 
 def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
     return plan_cut(
-        to_cut(fish, now, species),
+        to_cut(house, fish, now, species),
         species,
         house.guide.plan_of(species),
         house.guide.pieces,
@@ -331,6 +336,7 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         weight=model.weight,
         total_length_m=total_length_m(now, species),
         plan=plan,
+        cautions=cautions_by_step(plan, species, house.guide.cautions),
         steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
         present=None if closed else where.present,
         next=None if closed else where.next,

@@ -14,7 +14,7 @@ from lepidos.stations.pack import PER_BAG, SERVING_KG
 from lepidos.stations.trips import TripView
 
 # Steps that are done to every fish before the first cut, in this order.
-HURTS = ("spines_18", "spines", "gill_spine", "spines_away", "armour", "sword_off")
+HURTS = ("spines_18", "spines_venom", "gill_spine", "spines", "spines_away", "armour", "sword_off")
 SURFACE = ("scale", "scale_raw", "wash")
 
 
@@ -34,10 +34,10 @@ class Group:
 
 @dataclass(frozen=True)
 class Phase:
-    """Steps done to many fish at once, and to which."""
+    """Steps done to many fish at once, to which, and the cautions of these fish at it."""
 
     title: str
-    rows: tuple[tuple[Step, tuple[str, ...]], ...]
+    rows: tuple[tuple[Step, tuple[str, ...], tuple[str, ...]], ...]
 
 
 @dataclass(frozen=True)
@@ -115,10 +115,15 @@ def _group(house: House, rows: Sequence[SlabFish]) -> Group:
 
 
 def _phase(title: str, keys: Sequence[str], groups: Sequence[Group]) -> Phase:
-    found: dict[tuple[str, str], tuple[Step, list[str]]] = {}
+    found: dict[tuple[str, str], tuple[Step, list[str], dict[str, None]]] = {}
     for key in keys:
         for group in groups:
             step = next((s for s in group.planned.cut.steps if s.key == key), None)
             if step:
-                found.setdefault((key, step.title), (step, []))[1].extend(group.codes)
-    return Phase(title, tuple((step, tuple(codes)) for step, codes in found.values()))
+                _, codes, cautions = found.setdefault((key, step.title), (step, [], {}))
+                codes.extend(group.codes)
+                cautions.update(dict.fromkeys(group.planned.cautions.get(key, ())))
+    return Phase(
+        title,
+        tuple((step, tuple(codes), tuple(cautions)) for step, codes, cautions in found.values()),
+    )

@@ -56,10 +56,21 @@ def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
     if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
         raise Conflict(f"{fish.code} is finished; open it again first")
     entries.undo(house.ids, "fact", fact_id, at)
+    if made := _made_by(house, fish, fact):
+        entries.undo(house.ids, "fact", made.id, at)
     fishes.refresh(fish.id, house.is_fillet)
     if fact.name == fishes.CLOSED:
         return f"{fish.code} is open again"
     return f"{fish.code}: {_word(fact.name)} taken back"
+
+
+def _made_by(house: House, fish: Fish, fact: Fact) -> Fact | None:
+    """What was noted of the fish because this step was ticked."""
+    if not fact.name.startswith(fishes.STEP):
+        return None
+    makes = house.guide.step_makes(fish.species, fact.name.removeprefix(fishes.STEP))
+    same = [f for f in fishes.facts_of(fish.id) if f.name == makes and f.at == fact.at]
+    return same[0] if makes and same else None
 
 
 def _word(name: str) -> str:

@@ -168,6 +168,12 @@ def latest_trip_id(house: House) -> str | None:
         return trip.id if trip else None
 
 
+def get_trip(house: House, trip_id: str) -> Trip:
+    """A trip without its day. Raises Unknown."""
+    with house.store.reading():
+        return trips.get(trip_id)
+
+
 def list_trips(house: House, page: int = 1) -> tuple[list[Trip], int]:
     """One page of trips, newest first, and how many there are."""
     with house.store.reading():

@@ -58,6 +58,7 @@ def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
         fish, now = open_fish(house, order.fish_id)
         piece = _piece(house, order.piece)
         _side(piece, order.side)
+        _edible(house, fish, piece)
         at = when_done(now_at, fish, order.waited_s)
         mass = _mass(house, order)
         _believable(house, mass.kg, piece.name, fish, now, order.system)
@@ -95,6 +96,7 @@ def weigh_together(house: House, key: str, order: WeighTogether) -> Done:
             name, _, side = slot.partition(".")
             piece = _piece(house, name)
             _side(piece, side)
+            _edible(house, fish, piece)
             chosen.append(Slot(name, side))
         asked = WeighPiece(fish.id, "", "", order.kg, order.system, order.shown)
         mass = _mass(house, asked)
@@ -237,6 +239,15 @@ def _side(piece: Piece, side: str) -> None:
             {"side": f"A {piece.name} is of side A or B" if piece.sided
              else f"A {piece.name} has no side"}
         )  # fmt: skip
+
+
+def _edible(house: House, fish: Fish, piece: Piece) -> None:
+    """Nothing poisonous is booked as food."""
+    never = house.guide.never_used(house.guide.one(fish.species))
+    if piece.key in never and piece.counts_as != "rest":
+        raise Refused(
+            {"piece": f"The {piece.name} of this fish is poisonous: into the bin with it"}
+        )
 
 
 def _believable(

@@ -240,7 +240,9 @@ def place(place_id: str) -> Place:
 
 def place_named(name: str) -> Place | None:
     """A place by its name, in any case."""
-    return Place.get_or_none(fn.LOWER(Place.name) == name.lower())
+    # SQLite folds ASCII only, and there are few places
+    wanted = name.casefold()
+    return next((row for row in Place.select() if row.name.casefold() == wanted), None)
 
 
 def add_place(ids: IdMaker, at: datetime, name: str) -> Place:

@@ -1,5 +1,7 @@
 """Bench: the table's first page, what is cut next, by whom, and why."""
 
+from datetime import timedelta
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
@@ -50,11 +52,15 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
     house, key = house_of(request), form.text("key")
     view = trips.view_trip(house, trip_id)
     today = house.clock().astimezone(view.zone).date()
+    begins = form.time_of_day("break_from", today, view.zone)
+    ends = form.time_of_day("break_to", today, view.zone)
+    if begins and ends and ends <= begins:
+        ends += timedelta(days=1)  # over midnight
     order = bench.SetBoard(
         board_id,
         form.time_of_day("opens_at", today, view.zone),
-        form.time_of_day("break_from", today, view.zone),
-        form.time_of_day("break_to", today, view.zone),
+        begins,
+        ends,
         form.flag("close"),
     )
     form.done()

@@ -9,7 +9,7 @@ from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.probe import SimulatedProbe
 from lepidos.devices.scale import SimulatedScale
-from lepidos.stations import trips
+from lepidos.web.current import current_view
 from lepidos.web.forms import Form
 from lepidos.web.render import house_of, page, shows_again
 
@@ -20,12 +20,11 @@ router = APIRouter(include_in_schema=False)
 def show_devices(request: Request) -> Response:
     """The stand-ins' control panel."""
     house = house_of(request)
-    latest = trips.latest_trip_id(house)
     scale, printer = house.scale, house.printer
     return page(
         request,
         "devices.html",
-        trips.view_trip(house, latest) if latest else None,
+        current_view(request),
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
         probe=house.probe if isinstance(house.probe, SimulatedProbe) else None,

@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.handling import STATES
+from lepidos.core.hazards import at_landing
 from lepidos.stations import bench, card, deck, handling
 from lepidos.stations.cold import sentence
 from lepidos.stations.fish import find_fish
@@ -32,6 +33,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         drawing=drawings.fish_svg(house.guide, row.species),
         states=STATES,
         marks=house.guide.marks,
+        cautions=at_landing(row.species, house.guide.cautions),
         cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
         reason=bench.reason(row, system),

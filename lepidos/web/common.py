@@ -119,7 +119,10 @@ def health(house: House) -> dict[str, object]:
 
 def here(path: str) -> str:
     """A path on this site without an earlier answer in it; anything else leads home."""
-    parts = urlsplit(path)
+    try:
+        parts = urlsplit(path)
+    except ValueError:
+        return "/"
     if parts.scheme or parts.netloc or not parts.path.startswith("/") or "\\" in path:
         return "/"
     query = urlencode([(k, v) for k, v in parse_qsl(parts.query) if k not in {"done", "printer"}])

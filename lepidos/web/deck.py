@@ -5,6 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.errors import Refused
 from lepidos.core.handling import STATES
+from lepidos.core.hazards import at_landing
 from lepidos.stations import bench, catch_import, deck
 from lepidos.stations.house import Done
 from lepidos.stations.trips import view_trip
@@ -40,6 +41,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         shelves=slab.shelves(slab.place(house.guide, view.waiting, across_m), by, house.clock()),
         reason=lambda row: bench.reason(row, system),
         states=STATES,
+        landing_cautions=lambda one: at_landing(one, house.guide.cautions),
         last=view.last,
         width_m=across_m,
         ruler=slab.ruler(across_m, system),

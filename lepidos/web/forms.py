@@ -1,6 +1,7 @@
 """Forms as people fill them in: text to SI values, each slip with its sentence and its field."""
 
-from datetime import date, datetime, time
+import math
+from datetime import UTC, date, datetime, time
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -9,7 +10,7 @@ from starlette.datastructures import UploadFile
 
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System, parse_length_m, parse_mass_kg, parse_temperature_c
-from lepidos.stations.fish import LONGEST_WAIT
+from lepidos.stations.fish import EARLIEST, LATEST, LONGEST_WAIT
 
 LONGEST = 200
 MOST_FIELDS = 600
@@ -71,7 +72,11 @@ class FormData:
 
     def waited_s(self) -> float:
         """How long the page kept an entry before it could reach us [s]."""
-        return self.whole("waited_ms", 0, 0, MOST_WAIT_MS) / 1000
+        text = self.text("waited_ms")
+        if not (text.isascii() and text.isdecimal()):
+            return 0.0
+        # a phone whose own clock jumped says anything: its entry counts all the same
+        return min(MOST_WAIT_MS, int(text[: len(str(MOST_WAIT_MS)) + 1])) / 1000
 
     def number(self, name: str) -> float | None:
         """A plain number, or None when the field is empty."""
@@ -79,10 +84,13 @@ class FormData:
         if not text:
             return None
         try:
-            return float(text.replace(",", "."))
+            found = float(text.replace(",", "."))
         except ValueError:
-            self.problems[name] = f"“{text[:40]}” is no number"
+            found = math.nan
+        if not math.isfinite(found):
+            self.problems[name] = f"“{text[:40]}” is not a number"
             return None
+        return found
 
     def length_m(self, name: str, needed: bool = True) -> float:
         """A length; 0 when empty or wrong."""
@@ -101,7 +109,11 @@ class FormData:
         text = self.text(name)
         if not text:
             return default
-        if not (text.isascii() and text.isdecimal()) or not low <= int(text[:9]) <= high:
+        if (
+            not (text.isascii() and text.isdecimal())
+            or len(text) > 9
+            or not low <= int(text) <= high
+        ):
             self.problems[name] = f"A whole number from {low} to {high}"
             return default
         return int(text)
@@ -121,10 +133,11 @@ class FormData:
         if not text:
             return None
         try:
-            return datetime.fromisoformat(text).replace(tzinfo=zone)
+            found = datetime.fromisoformat(text).replace(tzinfo=zone)
         except ValueError:
             self.problems[name] = "Give a date and a time"
             return None
+        return self._there(name, found)
 
     def time_of_day(self, name: str, day: date, zone: ZoneInfo) -> datetime | None:
         """A time of a day, or None when empty."""
@@ -132,10 +145,21 @@ class FormData:
         if not text:
             return None
         try:
-            return datetime.combine(day, time.fromisoformat(text), zone)
+            found = datetime.combine(day, time.fromisoformat(text).replace(tzinfo=None), zone)
         except ValueError:
             self.problems[name] = "Give a time, as in 13:50"
             return None
+        return self._there(name, found)
+
+    def _there(self, name: str, moment: datetime) -> datetime | None:
+        """A local moment, when the calendar has it."""
+        if not EARLIEST.year <= moment.year < LATEST.year:
+            self.problems[name] = "Check the date: it is out of reach"
+            return None
+        if moment.astimezone(UTC).astimezone(moment.tzinfo).replace(fold=0) != moment:
+            self.problems[name] = "The clocks go forward then: there is no such time"
+            return None
+        return moment
 
     def done(self) -> None:
         """Raises Refused when any field read so far was wrong."""

@@ -6,6 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import Refused
 from lepidos.core.labels import read_code
 from lepidos.stations import freezer, trips
+from lepidos.web.current import current_trip_id, current_view
 from lepidos.web.forms import Form
 from lepidos.web.render import after, house_of, page, shows_again
 
@@ -78,7 +79,8 @@ def show_bag(request: Request, code: str) -> Response:
     return page(
         request,
         "bag.html",
-        trips.view_trip(house, found.row.bag.trip_id),
+        current_view(request),
+        of_trip=trips.get_trip(house, str(found.row.bag.trip_id)),
         here="freezer",
         found=found,
         reasons=freezer.REASONS,
@@ -107,5 +109,5 @@ def take_out(request: Request, code: str, form: Form) -> Response:
 
 
 def _freezer_again(request: Request) -> Response:
-    trip_id = request.query_params.get("trip", "") or trips.latest_trip_id(house_of(request)) or ""
+    trip_id = request.query_params.get("trip", "") or current_trip_id(request)
     return show_freezer(request, trip_id)

@@ -9,9 +9,9 @@ from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.species import Species
 from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
-from lepidos.stations import trips
 from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish, techniques
 from lepidos.web import drawings
+from lepidos.web.current import current_view
 from lepidos.web.forms import system_of
 from lepidos.web.render import house_of, page
 
@@ -31,7 +31,7 @@ def list_species(request: Request) -> Response:
     return page(
         request,
         "guide.html",
-        _latest(request),
+        current_view(request),
         here="guide",
         asked=asked,
         total=len(found),
@@ -79,7 +79,7 @@ def list_techniques(request: Request) -> Response:
     return page(
         request,
         "techniques.html",
-        _latest(request),
+        current_view(request),
         here="guide",
         guide=guide,
         families=[guide.plans[key] for key in sorted(fish)],
@@ -108,7 +108,7 @@ def show_species(request: Request, key: str) -> Response:
     return page(
         request,
         "species.html",
-        _latest(request),
+        current_view(request),
         here="guide",
         one=one,
         plan=plan,
@@ -118,6 +118,7 @@ def show_species(request: Request, key: str) -> Response:
         usual=format_length(one.longest_cm / 200, system, 0),
         step=step,
         station=station,
+        never=guide.never_used(one),
         drawing=drawings.plan_drawing(guide, planned, step, station),
         section=drawings.section_svg(guide, one, station),
         link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
@@ -184,7 +185,9 @@ def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dic
 def _station(request: Request) -> float:
     """Where the section is taken, as hundredths of a station; over the ribs unless asked."""
     text = request.query_params.get("at", "")
-    return min(2.9, max(0.3, int(text) / 100)) if text.isascii() and text.isdecimal() else 1.5
+    if not (text.isascii() and text.isdecimal() and len(text) < 6):
+        return 1.5
+    return min(2.9, max(0.3, int(text) / 100))
 
 
 def _without(request: Request, name: str) -> list[tuple[str, str]]:
@@ -193,14 +196,10 @@ def _without(request: Request, name: str) -> list[tuple[str, str]]:
 
 def _catalogue(request: Request, what: str) -> Response:
     guide = house_of(request).guide
-    return page(request, "catalogue.html", _latest(request), here="guide", what=what, guide=guide)
+    return page(
+        request, "catalogue.html", current_view(request), here="guide", what=what, guide=guide
+    )
 
 
 def _by_name(one: Species) -> str:
     return one.name.lower()
-
-
-def _latest(request: Request) -> trips.TripView | None:
-    house = house_of(request)
-    latest = trips.latest_trip_id(house)
-    return trips.view_trip(house, latest) if latest else None

@@ -5,8 +5,8 @@ from fastapi.responses import Response
 
 from lepidos.core.errors import BadInput
 from lepidos.core.lookalike import Standing, stand
-from lepidos.stations import trips
 from lepidos.web import drawings
+from lepidos.web.current import current_view
 from lepidos.web.render import house_of, page
 
 router = APIRouter(include_in_schema=False)
@@ -18,11 +18,10 @@ MOST_ANSWERS = 20
 def list_keys(request: Request) -> Response:
     """Every key."""
     house = house_of(request)
-    latest = trips.latest_trip_id(house)
     return page(
         request,
         "which_fish.html",
-        trips.view_trip(house, latest) if latest else None,
+        current_view(request),
         here="guide",
         keys=list(house.guide.lookalikes.values()),
     )
@@ -37,11 +36,10 @@ def follow_key(request: Request, key: str) -> Response:
     if len(answers) > MOST_ANSWERS:
         raise BadInput("That is more answers than the key has questions")
     standing = stand(one, answers)
-    latest = trips.latest_trip_id(house)
     return page(
         request,
         "follow_key.html",
-        trips.view_trip(house, latest) if latest else None,
+        current_view(request),
         here="guide",
         key=one,
         standing=standing,

@@ -4,7 +4,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, Response
 
 from lepidos.core.errors import Unknown
-from lepidos.stations import ownguide, trips
+from lepidos.stations import ownguide
+from lepidos.web.current import current_view
 from lepidos.web.forms import Form
 from lepidos.web.render import after, house_of, page, shows_again
 
@@ -69,6 +70,5 @@ def take_along(request: Request, kind: str, key: str) -> Response:
 
 def _page(request: Request, template: str, **context: object) -> Response:
     house = house_of(request)
-    latest = trips.latest_trip_id(house)
-    view = trips.view_trip(house, latest) if latest else None
+    view = current_view(request)
     return page(request, template, view, here="guide", guide=house.guide, **context)

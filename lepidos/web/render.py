@@ -22,7 +22,7 @@ from lepidos.core.units import (
     format_range,
     format_temperature,
 )
-from lepidos.stations.house import Done, House, what_was_done
+from lepidos.stations.house import Done, House, just_done
 from lepidos.stations.takeback import can_take_back
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData, system_of
@@ -84,7 +84,7 @@ def page(
     form: FormData | None = getattr(request.state, "form", None)
     problems: dict[str, str] = getattr(request.state, "problems", {})
     zone = view.zone if view else ZoneInfo(house.timezone)
-    done = what_was_done(house, request.query_params.get("done", ""))
+    done = just_done(house, request.query_params.get("done", ""))
     html = TEMPLATES.get_template(template).render(
         request=request,
         view=view,
@@ -112,7 +112,11 @@ def page(
         caution=lambda key: house.guide.cautions[key],
         **context,
     )
-    return HTMLResponse(html)
+    response = HTMLResponse(html)
+    if view and request.path_params.get("trip_id") == view.trip.id:
+        # see `current`: what a device works on is the trip whose pages it sees
+        response.set_cookie("trip", str(view.trip.id), samesite="strict", httponly=True)
+    return response
 
 
 def told(done: Done) -> dict[str, str | bool]:

@@ -7,7 +7,8 @@ from fastapi.responses import Response
 
 from lepidos.core.rules import RuleCard
 from lepidos.core.units import format_length
-from lepidos.stations import rules, trips
+from lepidos.stations import rules
+from lepidos.web.current import current_trip_id, current_view
 from lepidos.web.forms import Form, FormData, system_of
 from lepidos.web.render import after, house_of, page, shows_again
 
@@ -18,9 +19,9 @@ MOST_NOTE = 600
 
 @router.get("/rules")
 def list_cards(request: Request) -> Response:
-    """Every card with the newest trip's counts."""
+    """Every card with the counts of the trip at hand."""
     house = house_of(request)
-    view, cards = rules.list_cards(house, trips.latest_trip_id(house))
+    view, cards = rules.list_cards(house, current_trip_id(request) or None)
     return page(request, "rules.html", view, here="deck", cards=cards)
 
 
@@ -61,7 +62,6 @@ def remove_card(request: Request, card_id: str, form: Form) -> Response:
 
 def _form(request: Request, card: RuleCard | None, card_id: str) -> Response:
     house, system = house_of(request), system_of(request)
-    latest = trips.latest_trip_id(house)
     known: dict[str, str] = {}
     if card:
         known = {
@@ -85,7 +85,7 @@ def _form(request: Request, card: RuleCard | None, card_id: str) -> Response:
     return page(
         request,
         "rule_form.html",
-        trips.view_trip(house, latest) if latest else None,
+        current_view(request),
         here="deck",
         known=known,
         card_id=card_id,

@@ -14,8 +14,7 @@ def start_search(seconds: float) -> OrderSearch:
     """A search with a worker process, which starts when it is first needed."""
     context = multiprocessing.get_context("spawn")
     wanted = context.Value("q", 0)
-    executor = ProcessPoolExecutor(1, context, _begin, (wanted,))
-    return OrderSearch(executor, wanted, seconds)
+    return OrderSearch(lambda: ProcessPoolExecutor(1, context, _begin, (wanted,)), wanted, seconds)
 
 
 def _begin(wanted: "Synchronized[int]") -> None:

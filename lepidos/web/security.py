@@ -5,6 +5,7 @@ from urllib.parse import urlsplit
 
 import structlog
 from starlette.datastructures import Headers, MutableHeaders
+from starlette.requests import ClientDisconnect
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = structlog.get_logger()
@@ -57,17 +58,24 @@ class Guard:
             await self._refuse(scope, receive, stamped, *problem)
             return
         started = False
+        body = _Limited(receive)
 
         async def watched(message: Message) -> None:
             nonlocal started
+            if body.too_large and not started:
+                return  # the framework's own answer to a body that broke off
             started = started or message["type"] == "http.response.start"
             await stamped(message)
 
         try:
-            await self._app(scope, _limited(receive), watched)
+            await self._app(scope, body, watched)
+            if body.too_large and not started:
+                await self._refuse(scope, receive, stamped, *_TOO_LARGE)
         except TooLarge:
             if not started:
                 await self._refuse(scope, receive, stamped, *_TOO_LARGE)
+        except ClientDisconnect:
+            log.info("left", path=scope["path"])  # nobody is there to be answered
         except Exception as error:
             # caught here and not by the framework, so that this page is stamped like any other
             log.error("broken", path=scope["path"], exc_info=error)
@@ -109,21 +117,27 @@ def _same_origin(headers: Headers, host: str) -> bool:
     origin = headers.get("origin") or headers.get("referer")
     if origin is None:
         return site is not None or "cookie" not in headers
-    return urlsplit(origin).netloc.lower() == host
+    try:
+        return urlsplit(origin).netloc.lower() == host
+    except ValueError:
+        return False
 
 
-def _limited(receive: Receive) -> Receive:
-    seen = 0
+class _Limited:
+    """Receives a body up to `MOST_BYTES`, also one whose length was not said beforehand."""
 
-    async def limited() -> Message:
-        nonlocal seen
-        message = await receive()
-        seen += len(message.get("body", b""))
-        if seen > MOST_BYTES:
+    def __init__(self, receive: Receive) -> None:
+        self._receive = receive
+        self._seen = 0
+        self.too_large = False
+
+    async def __call__(self) -> Message:
+        message = await self._receive()
+        self._seen += len(message.get("body", b""))
+        if self._seen > MOST_BYTES:
+            self.too_large = True
             raise TooLarge
         return message
-
-    return limited
 
 
 def _stamp(scope: Scope, send: Send) -> Send:

@@ -23,9 +23,10 @@ def show_fish(request: Request, fish_id: str) -> Response:
     due = view.next.side if view.next else ""
     side = asked if asked in {"A", "B"} else due or "A"
     plan = house.guide.plan_of(view.species)
-    every = _slots(view, plan, house.guide.pieces)
+    never = house.guide.never_used(view.species)
+    every = _slots(view, plan, house.guide.pieces, never)
     following = view.next.key if view.next else ""
-    chosen = [row.fate.caution for row in view.destined if row.fate]
+    chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
     return page(
         request,
         "table.html",
@@ -40,7 +41,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         every=every,
         coming=_coming(view, every),
         others=[(key, name) for key, name in every if key != following],
-        sights=house.guide.sights.sights,
+        sights=[s for s in house.guide.sights.sights if s.gives not in never],
         cares=list(dict.fromkeys(chosen)),
     )
 
@@ -79,6 +80,8 @@ def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
 def _shown(form: FormData) -> weighing.Taken | None:
     """What the page's display showed when it was touched; None: ask the scale."""
     kg, mark = form.number("shown_kg"), form.text("mark", 60)
+    if problem := form.problems.pop("shown_kg", ""):
+        form.problems["weight"] = problem  # the field that a person sees
     return weighing.Taken(kg, mark) if kg is not None and mark else None
 
 
@@ -147,12 +150,14 @@ def close_fish(request: Request, fish_id: str, form: Form) -> Response:
 
 
 def _slots(
-    view: table.TableView, plan: BodyPlan, pieces: dict[str, Piece]
+    view: table.TableView, plan: BodyPlan, pieces: dict[str, Piece], never: frozenset[str]
 ) -> list[tuple[str, str]]:
-    """Every slot that can be weighed: (key, name), the plan's first."""
+    """Every slot that can be weighed: (key, name), the plan's first; nothing poisonous as food."""
     planned = [s.key for s in view.plan.slots]
     seen = [piece for piece in view.follows.gives if piece not in planned]
     loose = [k for k, p in pieces.items() if not p.sided and k not in planned and k not in seen]
+    never = frozenset(k for k in never if pieces[k].counts_as != "rest")
+    seen, loose = ([k for k in keys if k not in never] for keys in (seen, loose))
     found = []
     for key in [*planned, *seen, *loose]:
         piece, _, side = key.partition(".")

@@ -14,9 +14,6 @@ from lepidos.web.render import house_of, page
 
 router = APIRouter(include_in_schema=False)
 
-FIRST = ("venom_lionfish", "venom", "armour", "sharp_spines", "electric", "knife", "controlled",
-         "toxic_roe", "histamine", "gall", "ciguatera", "mercury", "raw")  # fmt: skip
-
 
 @router.get("/trips/{trip_id}/plan")
 def show_plan(request: Request, trip_id: str) -> Response:
@@ -50,9 +47,7 @@ def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> Bench
     species, plan = planned.species, guide.plan_of(planned.species)
     size = f"{format_length(planned.fish.length_m, system, 0)}, "
     size += f"{format_mass(planned.fish.round_kg, system)}, skin {planned.cut.skin}"
-    cautions = dict.fromkeys(
-        [*(s.caution for s in planned.cut.steps if s.caution), *species.cautions]
-    )
+    cautions = {key for keys in planned.cautions.values() for key in keys}
     names = []
     for key, grams in planned.expected.items():
         piece, _, side = key.partition(".")
@@ -67,15 +62,11 @@ def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> Bench
         faces_right=species.shape.faces == "right",
         steps=tuple((s.title, s.tool) for s in planned.cut.steps),
         cautions=tuple(
-            f"Care. {guide.cautions[c].text}" for c in sorted(cautions, key=_pressing)[:4]
+            f"Care. {guide.cautions[c].text}"
+            for c in sorted(cautions, key=lambda c: guide.cautions[c].grave)
         ),
         pieces=tuple(names[:9]),
     )
-
-
-def _pressing(caution: str) -> int:
-    """What can hurt soonest comes first on a card."""
-    return FIRST.index(caution) if caution in FIRST else len(FIRST)
 
 
 def _pdf(data: bytes, name: str) -> Response:

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from lepidos.stations import trips
+from lepidos.web.current import current_trip_id
 from lepidos.web.forms import Form
 from lepidos.web.render import after, house_of, page, shows_again
 
@@ -15,8 +16,8 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/")
 def home(request: Request) -> Response:
-    """To the newest trip's deck, or to start one."""
-    latest = trips.latest_trip_id(house_of(request))
+    """To the deck of the trip at hand, or to start one."""
+    latest = current_trip_id(request)
     return RedirectResponse(f"/trips/{latest}/deck" if latest else "/trips/new", 303)
 
 

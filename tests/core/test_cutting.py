@@ -22,7 +22,7 @@ class PlanTest(unittest.TestCase):
 
     def test_a_weevers_spines_come_off_before_anything_else(self) -> None:
         steps = plan("greater_weever", 0.2, 30).steps
-        self.assertEqual([s.key for s in steps[:2]], ["spines", "gill_spine"])
+        self.assertEqual([s.key for s in steps[:2]], ["spines_venom", "gill_spine"])
         self.assertEqual({s.caution for s in steps[:2]}, {"venom"})
 
     def test_every_plan_carries_a_caution_for_the_knife_and_ends_with_the_rest(self) -> None:
@@ -86,7 +86,7 @@ class PlanTest(unittest.TestCase):
         self.assertNotIn("whole", [s.key for s in plan("mackerel", 0.5, 38).steps])
 
     def test_refuses_a_size_that_cannot_be(self) -> None:
-        for kg, cm in ((0, 40), (math.nan, 40), (1, 0), (2000, 100)):
+        for kg, cm in ((0, 40), (math.nan, 40), (1, 0), (60_000, 100), (1, 2100)):
             with self.subTest(kg=kg, cm=cm), self.assertRaises(OutOfRange):
                 plan("cod", kg, cm)
 

@@ -37,7 +37,7 @@ class BodyPlanTest(unittest.TestCase):
 
     def test_a_weever_loses_its_gill_spines_too_and_is_not_told_of_18(self) -> None:
         found = keys(planned("greater_weever", 30))
-        self.assertEqual(found[:2], ["spines", "gill_spine"])
+        self.assertEqual(found[:2], ["spines_venom", "gill_spine"])
         self.assertNotIn("spines_18", found)
 
     def test_a_fluke_of_45_cm_gives_four_fillets_along_the_arched_spine(self) -> None:
@@ -99,7 +99,7 @@ class BodyPlanTest(unittest.TestCase):
         self.assertEqual(plan.cut.skin, "off")
         self.assertIn("overrun", step.wrong)
         self.assertIn("pliers", step.rescue)
-        self.before(plan, "spines", "behind_collar")
+        self.before(plan, "spines_venom", "behind_collar")
 
     def test_a_swordfish_gives_collars_with_the_bone_and_steaks_in_one_stroke(self) -> None:
         plan = planned("swordfish", 180, length_type="fork", purpose="grill")

@@ -3,7 +3,7 @@
 import itertools
 import threading
 import unittest
-from concurrent.futures import Executor, Future
+from concurrent.futures import BrokenExecutor, Executor, Future
 from datetime import timedelta
 
 from lepidos.core.bench import Bench
@@ -288,7 +288,7 @@ def crowded(fish: int = 12) -> Bench:
 class SearchTest(unittest.TestCase):
     def setUp(self) -> None:
         self.executor = NowExecutor()
-        self.search = OrderSearch(self.executor, None, 0.3)
+        self.search = OrderSearch(lambda: self.executor, None, 0.3)
         self.news = 0
 
         def count() -> None:
@@ -320,6 +320,18 @@ class SearchTest(unittest.TestCase):
         assert exact
         self.assertTrue(found.proven)
         self.assertLessEqual(found.lateness, exact.lateness * 1.01 + 1)
+
+    def test_a_search_whose_process_died_is_started_anew_and_shuts_no_page(self) -> None:
+        class Dead(NowExecutor):
+            def submit(self, *args: object, **kwargs: object):
+                raise BrokenExecutor("killed")
+
+        executors = [self.executor, Dead()]
+        self.search = OrderSearch(executors.pop, None, 0.3)
+        first = self.ask(crowded())
+        self.assertTrue(self.search.is_searching("trip"))
+        self.executor.run()
+        self.assertLess(self.ask(crowded()).lateness, first.lateness)
 
     def test_an_answer_for_a_table_that_has_changed_is_dropped(self) -> None:
         self.ask(crowded(), "a")

@@ -194,7 +194,8 @@ def table(view: TableView) -> Json:
                 "why": s.step.why,
                 "tool": s.step.tool,
                 "side": s.step.side,
-                "caution": s.step.caution,
+                "caution": next(iter(view.cautions.get(s.step.key, ())), ""),
+                "cautions": list(view.cautions.get(s.step.key, ())),
                 "state": s.state,
             }
             for s in view.steps
