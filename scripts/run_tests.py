@@ -17,6 +17,11 @@ from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
 SLOW_FIRST = ("tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
+# Tests that another package makes of ours, by that package: the module of ours they stand in.
+OTHERS = {
+    "doctest": "tests.core.test_doctests",
+    "hypothesis.stateful": "tests.stations.test_session",
+}
 REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
 
 
@@ -65,7 +70,7 @@ def group(test: unittest.TestCase) -> str:
     kind = type(test)
     if kind.__module__.startswith("tests."):
         return f"{kind.__module__}.{kind.__qualname__}"
-    return "tests.core.test_doctests" if kind.__module__ == "doctest" else ""
+    return OTHERS.get(kind.__module__, "")
 
 
 def run_worker() -> int:

@@ -1,4 +1,8 @@
-"""Nothing acknowledged is lost, nothing is doubled: the process is killed amid a stream of writes."""
+"""Nothing acknowledged is lost, doubled or without effect: the process is killed amid a stream of writes.
+
+Several hands write at once, each its own kind of work; one restart in the middle comes with a clock
+that stands an hour back, as on a board computer without a battery.
+"""
 
 import http.client
 import json
@@ -7,135 +11,270 @@ import tempfile
 import threading
 import time
 import unittest
+from collections import Counter
+from collections.abc import Generator
 from pathlib import Path
 from random import Random
+from typing import Any
 
-from tests.server import Server
+from tests.server import CLOCK, Server
 
-ROUNDS = 12
-HANDS = 3
+ROUNDS = 10
+ANSWERS = 5  # that every hand gets between two kills
+BACK_AT, AN_HOUR_BACK = 5, CLOCK.replace("T12:", "T11:")
+Script = Generator[tuple[str, dict[str, Any]], dict[str, Any], None]
 
 
 class Hand(threading.Thread):
-    """Lands fish one after another; a request without an answer is sent again with its key."""
+    """Sends one request after another; one without an answer is sent again with its key."""
 
     def __init__(self, name: str, server: Server, trip: str) -> None:
         super().__init__(daemon=True)
-        self.name, self._server, self._trip = name, server, trip
-        self.acknowledged: dict[str, str] = {}
+        self.name, self._server, self.trip = name, server, trip
+        self.acknowledged: dict[str, dict[str, Any]] = {}
         self.sent = 0
         self.ending = threading.Event()
-        self.failure: str = ""
+        self.failure = ""
+
+    def script(self) -> Script:
+        """What it sends, path and body; it is given each answer."""
+        while True:
+            yield f"/trips/{self.trip}/fish", {"species": "mackerel", "length_cm": 37}
 
     def run(self) -> None:
+        script = self.script()
+        path, body = next(script)
         while not self.ending.is_set() and not self.failure:
-            key = f"{self.name}-{self.sent:08d}"
-            answer = None
-            while answer is None and not self.failure:
-                answer = self._land(key)
-            if answer:
-                self.acknowledged[key] = answer
+            answer = self.send(f"{self.name}-{self.sent:08d}", path, body)
+            if answer is not None:
+                path, body = script.send(answer)
+
+    def send(self, key: str, path: str, body: dict[str, Any]) -> dict[str, Any] | None:
+        """The answer, however often it takes to get one; None when the hand is to end."""
+        while not self.failure:
+            line = http.client.HTTPConnection("127.0.0.1", self._server.port, timeout=10)
+            try:
+                line.request(
+                    "POST", f"/api/v1{path}", json.dumps(body),
+                    {"content-type": "application/json", "idempotency-key": key},
+                )  # fmt: skip
+                answer = line.getresponse()
+                text = answer.read()
+            except (OSError, http.client.HTTPException):
+                time.sleep(0.02)
+                continue
+            finally:
+                line.close()
+            if answer.status != 201:
+                self.failure = f"{path}: {answer.status} {text[:200]!r}"
+                return None
             self.sent += 1
-
-    def what(self) -> tuple[str, dict[str, object]]:
-        """Where to send what."""
-        return f"/api/v1/trips/{self._trip}/fish", {"species": "mackerel", "length_cm": 37}
-
-    def _land(self, key: str) -> str | None:
-        path, body = self.what()
-        line = http.client.HTTPConnection("127.0.0.1", self._server.port, timeout=10)
-        try:
-            line.request(
-                "POST", path, json.dumps(body),
-                {"content-type": "application/json", "idempotency-key": key},
-            )  # fmt: skip
-            answer = line.getresponse()
-            body = answer.read()
-        except (OSError, http.client.HTTPException):
-            time.sleep(0.02)
-            return None
-        finally:
-            line.close()
-        if answer.status != 201:
-            self.failure = f"{answer.status} {body[:200]!r}"
-            return None
-        return str(json.loads(body)["id"])
+            self.acknowledged[key] = json.loads(text)
+            return self.acknowledged[key]
+        return None
 
 
-class Weigher(Hand):
-    """Weighs pieces of one fish, one after another."""
+class Worker(Hand):
+    """A hand with a fish of its own."""
 
     fish = ""
 
-    def what(self) -> tuple[str, dict[str, object]]:
-        return f"/api/v1/fish/{self.fish}/weighings", {"piece": "trim", "weight_kg": 0.01}
+
+class Weigher(Worker):
+    """Weighs, corrects what it weighed, and takes every third correction back."""
+
+    def script(self) -> Script:
+        for n in range(10**6):
+            row = yield f"/fish/{self.fish}/weighings", {"piece": "trim", "weight_kg": 0.1}
+            new = yield (
+                f"/fish/{self.fish}/corrections",
+                {"weighing_id": row["id"], "weight_kg": 0.01},
+            )
+            if n % 3 == 0:
+                yield "/undo", {"kind": "weighing", "id": new["id"]}
+
+
+class Joiner(Worker):
+    """Weighs two pieces together, and takes every other pair back."""
+
+    def script(self) -> Script:
+        for n in range(10**6):
+            row = yield (
+                f"/fish/{self.fish}/together",
+                {"slots": ["collar.A", "collar.B"], "weight_kg": 0.12},
+            )
+            if n % 2:
+                yield "/undo", {"kind": "weighing", "id": row["id"]}
+
+
+class Packer(Worker):
+    """Seals a bag, puts it away, takes it out again; takes some of it back."""
+
+    place = ""
+
+    def script(self) -> Script:
+        for n in range(10**6):
+            row = yield f"/fish/{self.fish}/weighings", {"piece": "spoon_meat", "weight_kg": 0.2}
+            bag = yield f"/pieces/{row['id']}/bags", {"index": 0}
+            if n % 4 == 3:
+                yield "/undo", {"kind": "bag", "id": bag["id"]}
+                continue
+            yield f"/bags/{bag['code']}/in", {"place_id": self.place}
+            if n % 4 == 0:
+                continue
+            move = yield f"/bags/{bag['code']}/out", {"why": "to eat"}
+            if n % 4 == 1:
+                yield "/undo", {"kind": "move", "id": move["id"]}
 
 
 class KillTest(unittest.TestCase):
-    def test_every_acknowledged_write_is_there_once_after_many_kills(self) -> None:
+    def post(self, path: str, body: dict[str, Any], key: str) -> dict[str, Any]:
+        line = http.client.HTTPConnection("127.0.0.1", self.server.port, timeout=10)
+        line.request(
+            "POST", f"/api/v1{path}", json.dumps(body),
+            {"content-type": "application/json", "idempotency-key": key},
+        )  # fmt: skip
+        answer: dict[str, Any] = json.loads(line.getresponse().read())
+        line.close()
+        return answer
+
+    def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        server = Server(Path(folder.name))
-        server.start()
-        self.addCleanup(server.kill)
-        line = http.client.HTTPConnection("127.0.0.1", server.port)
-        line.request(
-            "POST", "/api/v1/trips",
-            json.dumps({"name": "Marram Lass", "harbour": "Skarrow Quay", "on_date": "2026-07-14"}),
-            {"content-type": "application/json", "idempotency-key": "the-trip-itself"},
-        )  # fmt: skip
-        trip = json.loads(line.getresponse().read())["id"]
-        hands = [Hand(f"hand-{k}", server, trip) for k in range(HANDS)]
-        weigher = Weigher("weigher", server, trip)
-        weigher.fish = str(hands[0]._land("the-fish-that-is-cut"))
-        for hand in [*hands, weigher]:
+        self.folder = Path(folder.name)
+        self.server = Server(self.folder)
+        self.server.start()
+        self.addCleanup(self.server.kill)
+
+    def hands(self) -> list[Hand]:
+        trip = self.post(
+            "/trips", {"name": "Marram Lass", "harbour": "Skarrow Quay", "on_date": "2026-07-14"}, "the-trip-itself"
+        )["id"]  # fmt: skip
+        workers: list[Worker] = [
+            Weigher("weigher", self.server, trip),
+            Joiner("joiner", self.server, trip),
+        ]
+        packer = Packer("packer", self.server, trip)
+        packer.place = self.post("/places", {"name": "chest"}, "the-freezer-place")["id"]
+        for n, worker in enumerate([*workers, packer]):
+            landed = self.post(
+                f"/trips/{trip}/fish", {"species": "ling", "length_cm": 110}, f"fish-of-worker-{n}"
+            )
+            worker.fish = landed["id"]
+        return [
+            Hand("lander-1", self.server, trip),
+            Hand("lander-2", self.server, trip),
+            *workers,
+            packer,
+        ]
+
+    def test_every_acknowledged_write_is_there_once_and_has_its_effect_after_many_kills(
+        self,
+    ) -> None:
+        hands = self.hands()
+        for hand in hands:
             hand.start()
         rng = Random(5)
-        for _ in range(ROUNDS):
-            time.sleep(rng.uniform(0.1, 0.5))
-            server.kill()
-            server.start()
-        time.sleep(0.3)
-        for hand in [*hands, weigher]:
+        for n in range(ROUNDS):
+            self.wait_for_work(hands)
+            time.sleep(rng.uniform(0.0, 0.2))
+            self.server.kill()
+            self.server.start(AN_HOUR_BACK if n >= BACK_AT else CLOCK)
+        self.wait_for_work(hands)
+        for hand in hands:
             hand.ending.set()
-        for hand in [*hands, weigher]:
+        for hand in hands:
             hand.join(20)
             self.assertEqual(hand.failure, "")
-        server.kill()
+        self.server.kill()
 
-        file = sqlite3.connect(Path(folder.name) / "lepidos.sqlite")
+        file = sqlite3.connect(self.folder / "lepidos.sqlite")
         self.addCleanup(file.close)
         self.assertEqual(file.execute("PRAGMA integrity_check").fetchone(), ("ok",))
-        kept = dict(file.execute("SELECT key, subject_id FROM entry WHERE action = 'deck.land'"))
-        acknowledged = {k: v for hand in hands for k, v in hand.acknowledged.items()}
-        self.assertGreater(len(acknowledged), 10 * ROUNDS)
-        for key, fish in acknowledged.items():
-            self.assertEqual(kept.get(key), fish)
-        fish_ids = [row[0] for row in file.execute("SELECT id FROM fish")]
-        self.assertEqual(sorted(fish_ids), sorted(kept.values()))
-        self.assertEqual(len(set(kept.values())), len(kept))
-        weighed = dict(
-            file.execute("SELECT key, subject_id FROM entry WHERE action = 'table.weigh'")
+        kept = dict(file.execute("SELECT key, subject_id FROM entry"))
+        for hand in hands:
+            self.assertGreater(len(hand.acknowledged), 2 * ROUNDS, hand.name)
+            for key, answer in hand.acknowledged.items():
+                self.assertEqual(kept.get(key), answer["id"], key)
+        self.check_rows(file)
+        self.check_effects(file, hands)
+
+    def wait_for_work(self, hands: list[Hand]) -> None:
+        """Until every hand has had answers since now: on a slow machine that takes longer."""
+        before = [hand.sent for hand in hands]
+        end = time.monotonic() + 60
+        while time.monotonic() < end:
+            if all(h.sent >= b + ANSWERS or h.failure for h, b in zip(hands, before, strict=True)):
+                return
+            time.sleep(0.02)
+        self.fail("the hands get no answers")
+
+    def check_rows(self, file: sqlite3.Connection) -> None:
+        """Each entry made its row or rows, and there are no others."""
+        by_action = Counter(row[0] for row in file.execute("SELECT action FROM entry"))
+
+        def count(table: str) -> int:
+            return int(file.execute(f"SELECT COUNT(*) FROM {table}").fetchone()[0])
+
+        self.assertEqual(count("fish"), by_action["deck.land"])
+        self.assertEqual(
+            count("weighing"),
+            by_action["table.weigh"] + by_action["table.correct"] + 2 * by_action["table.together"],
         )
-        self.assertGreater(len(weigher.acknowledged), ROUNDS)
-        for key, row in weigher.acknowledged.items():
-            self.assertEqual(weighed.get(key), row)
-        rows = [row[0] for row in file.execute("SELECT id FROM weighing")]
-        self.assertEqual(sorted(rows), sorted(weighed.values()))
-        (derived,) = file.execute(
-            "SELECT weighed_kg FROM fish_now WHERE fish_id = ?", (weigher.fish,)
-        ).fetchone()
-        self.assertAlmostEqual(derived, 0.01 * len(rows), places=6)
-        # nothing half-written: each fish has its length and its derived row
-        (whole,) = file.execute(
+        self.assertEqual(count("bag"), by_action["pack.seal"])
+        self.assertEqual(count("portion"), by_action["pack.seal"])
+        self.assertEqual(count("move"), by_action["freezer.in"] + by_action["freezer.out"])
+        joint_undone = file.execute(
+            "SELECT COUNT(*) FROM undo JOIN weighing ON weighing.id = target_id WHERE joint <> ''"
+        ).fetchone()[0]
+        self.assertEqual(
+            count("undo"), by_action["undo"] + by_action["table.correct"] + joint_undone // 2
+        )
+        whole = file.execute(
             """SELECT COUNT(*) FROM fish f JOIN measurement m ON m.fish_id = f.id
                JOIN fish_now n ON n.fish_id = f.id"""
-        ).fetchone()
-        self.assertEqual(whole, len(fish_ids))
+        ).fetchone()[0]
+        self.assertEqual(whole, count("fish"))
+
+    def check_effects(self, file: sqlite3.Connection, hands: list[Hand]) -> None:
+        """What was done last is what is true now, though keys and clock came from two starts."""
+        for worker in (h for h in hands if isinstance(h, Worker)):
+            (derived,) = file.execute(
+                "SELECT weighed_kg FROM fish_now WHERE fish_id = ?", (worker.fish,)
+            ).fetchone()
+            (summed,) = file.execute(
+                "SELECT SUM(kg) FROM weighing WHERE fish_id = ? AND id NOT IN (SELECT target_id FROM undo)",
+                (worker.fish,),
+            ).fetchone()
+            self.assertAlmostEqual(derived, summed, places=6, msg=worker.name)
+        expected: dict[str, str] = {}
+        packer = next(h for h in hands if isinstance(h, Packer))
+        order = file.execute(
+            "SELECT key, action, subject_id, undoes FROM entry WHERE key LIKE 'packer-%' ORDER BY rowid"
+        ).fetchall()
+        self.assertEqual([row[0] for row in order], sorted(row[0] for row in order))
+        bag_of = dict(file.execute("SELECT id, bag_id FROM move"))
+        for _, action, subject, undoes in order:
+            if action == "pack.seal":
+                expected[subject] = "sealed"
+            elif action in {"freezer.in", "freezer.out"}:
+                expected[bag_of[subject]] = action.removeprefix("freezer.")
+            elif action == "undo" and undoes in bag_of:
+                expected[bag_of[undoes]] = "in"
+            elif action == "undo":
+                expected[undoes] = "withdrawn"
+        self.assertGreater(len(expected), ROUNDS)
+        self.assertEqual(dict(file.execute("SELECT bag_id, state FROM bag_now")), expected)
+        self.assertGreater(len(set(expected.values())), 2, packer.sent)
+        for table in ("entry",):
+            rows = [
+                row[0]
+                for row in file.execute(
+                    f"SELECT subject_id FROM {table} WHERE action = 'deck.land' ORDER BY rowid"
+                )
+            ]
+            self.assertEqual(rows, sorted(rows))  # keys rise over every start
 
     def test_a_polite_stop_folds_the_log_back_and_ends_well(self) -> None:
-        with tempfile.TemporaryDirectory() as folder:
-            server = Server(Path(folder))
-            server.start()
-            self.assertEqual(server.stop(), 0)
-            self.assertEqual([p.name for p in Path(folder).iterdir()], ["lepidos.sqlite"])
+        self.assertEqual(self.server.stop(), 0)
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["lepidos.sqlite"])

@@ -38,8 +38,8 @@ class LengthWeight(Sourced):
     b: float = Field(ge=2.5, le=3.6)
     sd_log: float = Field(gt=0, lt=1)
     length_type: LengthType
-    smallest_cm: float = Field(ge=1, le=2000)
-    largest_cm: float = Field(ge=1, le=2000)
+    smallest_cm: float = Field(ge=0.1, le=10_000)
+    largest_cm: float = Field(ge=0.1, le=10_000)
     n: int | None = Field(default=None, ge=3)
 
     @model_validator(mode="after")
@@ -118,7 +118,7 @@ class Fin(Known):
 class Tail(Known):
     """The tail: where its root is and how high, its span, and how deep it is cut."""
 
-    root: float = Field(ge=0.5, le=0.99)
+    root: float = Field(ge=0.5, le=0.999)
     root_depth: float = Field(gt=0, le=1)
     span: float = Field(gt=0, le=2)
     shape: Literal["forked", "straight", "rounded", "notched"]

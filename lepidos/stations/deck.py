@@ -380,8 +380,10 @@ def _perhaps(doubt: catch.LengthDoubt, system: System) -> str:
 def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
     """(refusal, question) about a weight that does not go with its length."""
     kg = order.weight_kg or 0.0
+    if not kg > 0:
+        return "A weight must be more than nothing; leave it empty to estimate it", ""
     if not LEAST_FISH_KG <= kg <= MOST_FISH_KG:
-        return "That is no weight of a fish; leave it empty to estimate it", ""
+        return "That is no weight of a fish; check the number and the unit", ""
     round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
     doubt = catch.doubt_weight(round_kg, order.length_m, order.length_type, species)
     if doubt is None:

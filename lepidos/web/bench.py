@@ -54,7 +54,11 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
     today = house.clock().astimezone(view.zone).date()
     begins = form.time_of_day("break_from", today, view.zone)
     ends = form.time_of_day("break_to", today, view.zone)
-    if begins and ends and ends <= begins:
+    if (
+        begins
+        and ends
+        and ends <= begins < ends + timedelta(days=1) <= begins + bench.LONGEST_BREAK
+    ):
         ends += timedelta(days=1)  # over midnight
     order = bench.SetBoard(
         board_id,

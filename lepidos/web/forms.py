@@ -74,6 +74,8 @@ class FormData:
         """How long the page kept an entry before it could reach us [s]."""
         text = self.text("waited_ms")
         if not (text.isascii() and text.isdecimal()):
+            if text:
+                self.problems["waited_ms"] = "A whole number of milliseconds"
             return 0.0
         # a phone whose own clock jumped says anything: its entry counts all the same
         return min(MOST_WAIT_MS, int(text[: len(str(MOST_WAIT_MS)) + 1])) / 1000

@@ -26,6 +26,8 @@ class DeckTest(BrowserTest):
         return page.url.removesuffix("/deck").split("/deck")[0]
 
     def land(self, page: Page, cm: str) -> None:
+        if not page.locator("input[name=species]:checked").count():
+            page.locator("label[for=s-albacore]").click()
         page.get_by_label("length, cm").fill(cm)
         page.get_by_role("button", name="Land it").click()
 

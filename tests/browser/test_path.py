@@ -41,6 +41,10 @@ class PathTest(BrowserTest):
             page.get_by_role("button", name=digit, exact=True).click()
         expect(page.locator("[data-estimate]")).to_contain_text(re.compile(r"\d\.\d\d kg est\."))
         page.get_by_label("Weight, kg").fill("2.91")
+        # nothing is claimed of the first fish that nobody said
+        self.assertEqual(page.locator(".panel input:checked").count(), 1)
+        for said in ("Dispatched", "Bled", "On ice", "Tolland"):
+            page.locator(".panel label", has_text=said).click()
         page.get_by_role("button", name="Land it").click()
         expect(page.get_by_role("status")).to_contain_text("P1 landed")
         self.seen(page)
@@ -185,7 +189,7 @@ class DemoTest(BrowserTest):
             page.goto(str(path))
             small = page.evaluate(
                 """() => [...document.querySelectorAll('button, .btn, .rail a, .slab-fish, .keypad button')]
-                    .filter(e => e.offsetParent && !e.closest('dialog'))
+                    .filter(e => e.offsetParent && !e.closest('dialog') && e.ariaHidden !== 'true')
                     .map(e => [e.getBoundingClientRect(), e.textContent.trim().slice(0, 30)])
                     .filter(([r]) => r.height < 47.5 || r.width < 44).map(([r, t]) => `${t} ${r.width}x${r.height}`)"""
             )

@@ -296,14 +296,14 @@ class BenchTest(SessionTest):
         number = page.get_by_label("How many")
         for wrong in ("0", "many"):
             number.fill(wrong)
-            page.get_by_role("button", name="Tail end").click()
+            page.get_by_role("button", name="Tail end", exact=True).click()
             expect(number).to_have_attribute("aria-invalid", "true")
             expect(number).to_have_value(wrong)
             expect(page.locator("#d-worms .field-problem")).to_have_count(1)
             self.assert_accessible(page)
             page.wait_for_timeout(700)
         number.fill("2")
-        page.get_by_role("button", name="Tail end").click()
+        page.get_by_role("button", name="Tail end", exact=True).click()
         expect(page.locator("#bench-seen")).to_contain_text("Worms, 2, tail end.")
         expect(page.locator("#d-worms .field-problem")).to_have_count(0)
 

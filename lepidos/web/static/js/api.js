@@ -10,15 +10,16 @@ window.lepidos = {
       return otherwise;
     }
   },
-  // What a form's fields come to: { ok, body }, or null when the server could not be asked. A form that leads to
-  // a page is done; what it did is asked for by its key.
+  // What a form's fields come to: { ok, status, body }, or null when the server could not be asked. A form that leads
+  // to a page is done; what it did is asked for by its key.
   async post(path, fields) {
     try {
       const body = new URLSearchParams(fields);
       const answer = await fetch(path, { method: "POST", body, headers: { accept: "application/json" }, redirect: "manual" });
-      if (answer.type === "opaqueredirect") return { ok: true, body: await this.get(`/live/done/${body.get("key")}`, { sentence: "Done" }) };
-      if (answer.status >= 500) return null;
-      return { ok: answer.ok, body: await answer.json() };
+      if (answer.type === "opaqueredirect") return { ok: true, status: 200, body: await this.get(`/live/done/${body.get("key")}`, { sentence: "Done" }) };
+      // an answer that is no JSON is not the app's own (a hotel's sign-in page, say), unless it says that it failed
+      const said = answer.status >= 500 ? await answer.json().catch(() => ({})) : await answer.json();
+      return { ok: answer.ok, status: answer.status, body: said };
     } catch {
       return null;
     }

@@ -5,7 +5,7 @@ document.addEventListener("alpine:init", () => {
   const phone = window.matchMedia("(max-width: 820px)");
   window.Alpine.data("bench", () => ({
     fish: "", group: "", queued: false, queuedText: "", tray: false, big: false, sound: true, trayText: "false", bigText: "false",
-    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Map(), fading: 0,
+    soundText: "true", holdText: "Hold to unlock", holding: 0, lastMark: "", lastAt: 0, lastForm: "", taken: new Map(), fading: 0, told: new Set(),
     init() {
       this.fish = this.$root.dataset.fish;
       this.group = `fish:${this.fish}`;
@@ -59,7 +59,9 @@ document.addEventListener("alpine:init", () => {
       event.preventDefault();
       event.stopPropagation();
       delete event.target.dataset.sent;
-      const name = event.submitter.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
+      // Enter in the field is the form's first button, which takes what the main one offers
+      const shown = event.submitter.id === "b-default" ? document.getElementById("b-take") : event.submitter;
+      const name = shown.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
       const typed = this.$refs.typed.value.trim(), fields = [["slot", slot]];
       // one knock of a glove is one take; a weight typed since then is meant: a take empties the field
       if (!typed && Date.now() - this.lastAt < AGAIN_MS) return;
@@ -72,6 +74,7 @@ document.addEventListener("alpine:init", () => {
         said = `${name} ${scale.shown}`;
         this.lastMark = scale.mark;
       }
+      this.corrected((e) => e.slot === slot);
       if (!this.put(`/live/fish/${this.fish}/weighings`, said, fields, { slot })) return;
       this.unmark(event.target);
       this.lastAt = Date.now();
@@ -106,6 +109,7 @@ document.addEventListener("alpine:init", () => {
       if (window.lepidos.queue.waiting(this.group).some((e) => JSON.stringify([e.path, e.fields]) === same)) return this.say("That is on its way already.", "");
       const words = button ? button.cloneNode(true) : null;
       words?.querySelectorAll(".key, .visually-hidden").forEach((e) => e.remove());
+      this.corrected((e) => e.path === path && this.field(e, "") === undefined && path !== "/undo");
       const said = [form.dataset.said, (words?.textContent || "Done").trim()].filter(Boolean).join(": ");
       if (!this.put(path, said, fields, { page: form.dataset.waits === "page" || "closed" in this.$root.dataset })) return;
       this.lastForm = path;
@@ -124,6 +128,8 @@ document.addEventListener("alpine:init", () => {
       if (!take) return this.measure();
       const coming = JSON.parse(take.dataset.coming);
       const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];
+      const enter = document.getElementById("b-default");
+      if (enter) { enter.value = slot; enter.disabled = !slot; }
       if (slot === take.value) return this.measure();
       take.hidden = take.disabled = !slot;
       take.value = slot;
@@ -162,14 +168,20 @@ document.addEventListener("alpine:init", () => {
       this.say(body.sentence, body.question ? "asked" : "", body);
       window.lepidos.refresh();
     },
+    // What was set aside is kept until it is sent again, corrected or dropped; it is told here once.
     refused() {
       for (const entry of window.lepidos.queue.refused(this.group)) {
-        window.lepidos.queue.forget(entry.key);
+        if (this.told.has(entry.key)) continue;
+        this.told.add(entry.key);
         this.taken.delete(entry.slot);
         this.point();
         this.say(`${entry.said}: ${entry.problem.map((p) => p[1]).join(" ")}`, "refused");
         for (const [field, detail] of entry.problem) this.mark(this.field(entry, field), new Map(entry.fields).get(field), detail);
       }
+    },
+    // What was set aside and is now done in another way is done.
+    corrected(same) {
+      for (const entry of window.lepidos.queue.refused(this.group)) if (same(entry)) window.lepidos.queue.forget(entry.key);
     },
     // What was wrong stands at its field, and what was typed in it again.
     mark(input, typed, detail) {

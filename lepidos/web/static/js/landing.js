@@ -4,7 +4,7 @@ const SOON_MS = 800;
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("landing", () => ({
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", queued: false, queuedText: "", trip: "",
+    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "",
     init() {
       this.trip = this.$root.dataset.trip;
       document.addEventListener("lepidos:queue", () => this.count());
@@ -65,6 +65,8 @@ document.addEventListener("alpine:init", () => {
         return; // no room in the browser: the form goes the plain way
       }
       event.preventDefault();
+      if (this.correcting) window.lepidos.queue.forget(this.correcting);
+      this.correcting = "";
       for (const problem of this.$root.querySelectorAll(".field-problem")) problem.remove();
       this.clear();
     },
@@ -87,10 +89,10 @@ document.addEventListener("alpine:init", () => {
       this.show(body.question ? `${body.sentence}. ${body.question}` : body.sentence, body.question ? "asked" : "", body.id);
       window.lepidos.refresh();
     },
-    // A refused entry comes back into the form when that is free; until then it is kept.
+    // A refused entry comes back into the form when that is free; it is kept until it was sent again or dropped.
     again() {
-      const [entry] = window.lepidos.queue.refused(this.trip);
-      if (!entry || this.$refs.length.value) return;
+      const [entry] = window.lepidos.queue.refused(this.trip).filter((e) => !e.path.endsWith("/undo"));
+      if (!entry || this.$refs.length.value || this.correcting) return;
       for (const box of this.$refs.form.querySelectorAll("input[type=checkbox]")) box.checked = false;
       for (const [name, value] of entry.fields) {
         for (const input of this.$refs.form.querySelectorAll(`[name="${CSS.escape(name)}"]`)) {
@@ -98,7 +100,7 @@ document.addEventListener("alpine:init", () => {
           else if (input.value === value) input.checked = true;
         }
       }
-      window.lepidos.queue.forget(entry.key);
+      this.correcting = entry.key;
       for (const [field, text] of entry.problem) {
         const note = Object.assign(document.createElement("p"), { className: "field-problem", textContent: text });
         note.setAttribute("role", "alert");
