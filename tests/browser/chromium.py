@@ -24,6 +24,7 @@ class BrowserTest(unittest.TestCase):
 
     demo: ClassVar[bool] = False
     may_lose_the_server: ClassVar[bool] = False
+    expects: ClassVar[tuple[str, ...]] = ()  # in the console, of tests that bring it about
     server: ClassVar[Server]
     _playwright: ClassVar[Playwright]
     browser: ClassVar[Browser]
@@ -57,7 +58,7 @@ class BrowserTest(unittest.TestCase):
         page.on("pageerror", lambda e: complaints.append(str(e)))
         page.on("request", lambda r: None if r.url.startswith((self.server.base, "data:"))
                 else complaints.append(f"outside: {r.url}"))  # fmt: skip
-        lost = ("net::ERR_",) if self.may_lose_the_server else ()
+        lost = (*self.expects, *(("net::ERR_",) if self.may_lose_the_server else ()))
         self.addCleanup(lambda: self.assertEqual(_unexpected(complaints, lost), []))
         return page
 

@@ -47,7 +47,7 @@ class SweepTest(WebTest):
             yield from (fish, f"{fish}/card", f"/api/v1{fish}", f"/api/v1{fish}/card")
         for piece in sorted(set(re.findall(r"/pieces/[0-9A-Z]{26}", self.page(f"{trip}/pack")))):
             yield from (piece, f"/api/v1{piece}")
-        yield from sorted(set(re.findall(r'href="(/b/[0-9A-Z]+)"', self.page(f"{trip}/freezer"))))
+        yield from sorted(set(re.findall(r'href="(/b/[0-9A-Z]+)"', self.page(f"{trip}/pack"))))
 
     def deck(self, trip: str) -> str:
         return self.page(f"{trip}/deck")

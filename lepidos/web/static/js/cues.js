@@ -14,6 +14,7 @@
     voice.stop(from + long);
   };
   window.lepidos.cue = (what) => {
+    if (navigator.userActivation && !navigator.userActivation.hasBeenActive) return; // a page that only opened
     navigator.vibrate?.(BUZZ[what]);
     if (!window.lepidos.sound()) return;
     context ||= new AudioContext();

@@ -1,0 +1,119 @@
+"""Slips at the bench in Chromium: Enter, a second weight, and entries that the server will not take."""
+
+import re
+
+from playwright.sync_api import Page, Route, expect
+
+from tests.browser.chromium import LAPTOP, PHONE
+from tests.browser.test_session import SessionTest
+
+
+class EnterTest(SessionTest):
+    def test_enter_takes_the_piece_on_offer_and_not_the_first_button(self) -> None:
+        page = self.bench()
+        for kg, piece in (("0.4", "gut"), ("0.09", "belly A"), ("0.088", "belly B")):
+            expect(page.locator("#b-take [data-piece]")).to_have_text(piece)
+            page.locator("#weight").fill(kg)
+            page.locator("#weight").press("Enter")
+            expect(page.locator("#bench-went")).to_contain_text(
+                re.compile(rf"{piece}|bellies", re.I)
+            )
+            expect(page.locator("#b-take [data-piece]")).not_to_have_text(piece)
+        page.locator("#d-weighings summary").click()
+        expect(page.locator("#d-weighings tbody tr")).to_have_count(3)
+        expect(page.locator("#bench-questions .question")).to_have_count(0)
+
+    def test_enter_takes_the_piece_on_offer_without_scripts_too(self) -> None:
+        here = self.bench().url
+        plain = self.open(LAPTOP, java_script_enabled=False)
+        plain.goto(here)
+        plain.locator("#weight").fill("0.4")
+        plain.locator("#weight").press("Enter")
+        expect(plain.locator("#main")).to_contain_text("P1 gut: 400 g")
+        plain.locator("#weight").fill("0.09")
+        plain.locator("#weight").press("Enter")
+        expect(plain.locator("#main")).to_contain_text("P1 belly A: 90 g")
+
+    def test_a_second_weight_is_asked_about_and_may_stand_instead(self) -> None:
+        page = self.bench()
+        self.take(page, 0.400)
+        for kg in ("0.58", "0.56"):
+            page.locator("#weight").fill(kg)
+            page.locator(
+                "button[form=weigh]:not(.default)", has_text=re.compile("^Fillet A$")
+            ).click()
+            page.wait_for_function(
+                "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0"
+            )
+        question = page.locator("#bench-questions .question")
+        expect(question).to_contain_text(
+            "The fillet A has 580 g already. Is 560 g instead, or besides?"
+        )
+        self.assert_accessible(page)
+        question.get_by_role("button", name="Instead").click()
+        expect(question).to_have_count(0)
+        page.locator("#d-weighings summary").click()
+        expect(page.locator("#d-weighings tbody")).to_contain_text("560 g")
+        expect(page.locator("#d-weighings tbody")).not_to_contain_text("580 g")
+
+
+class AsideTest(SessionTest):
+    expects = ("the server responded with a status of 500",)
+
+    def failing(self, page: Page, length: str) -> None:
+        """The server answers 500 to the landing of this length."""
+
+        def answer(route: Route) -> None:
+            if f"length={length}&" in (route.request.post_data or ""):
+                route.fulfill(status=500, json={"detail": "Something broke on our side."})
+            else:
+                route.continue_()
+
+        page.route("**/live/trips/*/fish", answer)
+
+    def test_an_entry_that_keeps_failing_is_set_aside_and_the_rest_goes_on(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        trip = self.trip(page)
+        self.failing(page, "61")
+        for cm in (60, 61, 62):
+            self.land_one(page, "pollack", cm, "")
+        aside = page.locator("#set-aside li")
+        expect(aside).to_have_count(1, timeout=20_000)
+        expect(aside).to_contain_text("pollack 61")
+        expect(aside).to_contain_text(
+            "Tried 3 times, and the app failed each time. Something broke on our side."
+        )
+        expect(page.locator(".slab-fish")).to_have_count(2)
+        self.assert_accessible(page)
+        # it is kept, on every page, until a hand does something about it
+        page.goto(f"{trip}/freezer")
+        expect(aside).to_contain_text("pollack 61")
+        page.unroute("**/live/trips/*/fish")
+        aside.get_by_role("button", name="Send again").click()
+        expect(page.locator("#set-aside")).to_be_hidden()
+        page.goto(f"{trip}/deck")
+        expect(page.locator(".slab-fish")).to_have_count(3)
+
+    def test_a_refused_weighing_is_kept_until_it_is_corrected(self) -> None:
+        page = self.bench()
+        page.locator("#weight").fill("900")
+        page.locator("#b-take").click()
+        aside = page.locator("#set-aside li")
+        expect(aside).to_contain_text("times the whole fish")
+        page.reload()
+        expect(aside).to_have_count(1)
+        expect(page.locator("#weight")).to_have_value("900")
+        page.locator("#weight").fill("0.4")
+        page.locator("#b-take").click()
+        expect(page.locator("#bench-went")).to_contain_text("1 weighing")
+        expect(aside).to_have_count(0)
+
+    def test_what_was_set_aside_can_be_dropped(self) -> None:
+        page = self.bench()
+        page.locator("#weight").fill("900")
+        page.locator("#b-take").click()
+        page.locator("#set-aside").get_by_role("button", name="Drop").click()
+        expect(page.locator("#set-aside")).to_be_hidden()
+        page.reload()
+        expect(page.locator("#set-aside")).to_be_hidden()
+        expect(page.locator("#bench-went")).not_to_contain_text("weighing")

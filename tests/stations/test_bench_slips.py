@@ -1,0 +1,116 @@
+"""A second weight for a piece, a step that makes the fish what it does, and what is poisonous."""
+
+from lepidos.core.errors import Refused
+from lepidos.stations import fates, seen, table, weighing
+from lepidos.stations.takeback import TakeBack, take_back
+from tests.house import HouseTest
+
+
+class TwiceTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.fish = self.land(self.start_trip()).subject_id
+
+    def asked(self) -> list:
+        return list(table.view_fish(self.house, self.fish).questions)
+
+    def test_a_second_weight_is_booked_and_asked_about(self) -> None:
+        first = self.weigh(self.fish, "fillet.A", 0.58)
+        second = self.weigh(self.fish, "fillet.A", 0.56)
+        self.assertIn("Is 560 g instead, or besides?", second.question)
+        (question,) = self.asked()
+        self.assertEqual(
+            (question.weighing, question.instead), (second.subject_id, first.subject_id)
+        )
+
+    def test_instead_besides_and_a_slip_each_settle_it(self) -> None:
+        for answer, grams in (("instead", 0.56), ("besides", 1.14), ("slip", 0.58)):
+            with self.subTest(answer=answer):
+                self.fish = self.land(self.start_trip(name=answer)).subject_id
+                self.weigh(self.fish, "fillet.A", 0.58)
+                self.weigh(self.fish, "fillet.A", 0.56)
+                (question,) = self.asked()
+                if answer == "besides":
+                    weighing.keep_answer(
+                        self.house, self.key(), weighing.KeepAnswer(self.fish, question.key)
+                    )
+                else:
+                    row = question.instead if answer == "instead" else question.weighing
+                    take_back(self.house, self.key(), TakeBack("weighing", row))
+                view = table.view_fish(self.house, self.fish)
+                self.assertAlmostEqual(view.kg_of("fillet", "A"), grams)
+                self.assertFalse(any(q.key.startswith("again.") for q in view.questions))
+
+    def test_what_comes_in_several_loads_is_not_asked_about(self) -> None:
+        for slot in ("trim", "trim", "spoon_meat", "spoon_meat", "skin", "skin"):
+            self.weigh(self.fish, slot, 0.02)
+        self.assertFalse(any(q.key.startswith("again.") for q in self.asked()))
+
+    def test_the_other_side_is_no_second_weight(self) -> None:
+        self.weigh(self.fish, "fillet.A", 0.58)
+        self.weigh(self.fish, "fillet.B", 0.57)
+        self.assertFalse(any(q.key.startswith("again.") for q in self.asked()))
+
+
+class StepTest(HouseTest):
+    def tick(self, fish: str, step: str) -> str:
+        return table.tick_step(self.house, self.key(), table.TickStep(fish, step)).subject_id
+
+    def facts(self, fish: str) -> set[str]:
+        return set(table.view_fish(self.house, fish).now.facts.split())
+
+    def test_ticking_bleed_it_makes_the_fish_bled_and_the_undo_takes_it_back(self) -> None:
+        fish = self.land(self.start_trip(), states=()).subject_id
+        row = self.tick(fish, "bleed")
+        self.assertIn("bled", self.facts(fish))
+        states = {s.step.key: s.state for s in table.view_fish(self.house, fish).steps}
+        self.assertEqual(states["bleed"], "done")
+        take_back(self.house, self.key(), TakeBack("fact", row))
+        self.assertNotIn("bled", self.facts(fish))
+
+    def test_ticking_the_gut_out_makes_it_gutted_and_the_gut_can_still_be_weighed(self) -> None:
+        fish = self.land(self.start_trip(), states=("bled",)).subject_id
+        self.tick(fish, "gut_out")
+        self.assertIn("gutted", self.facts(fish))
+        self.assertIn("gut", {s.piece for s in table.view_fish(self.house, fish).plan.slots})
+
+    def test_undoing_a_step_leaves_what_was_noted_on_deck(self) -> None:
+        fish = self.land(self.start_trip(), states=()).subject_id
+        row = self.tick(fish, "look")
+        take_back(self.house, self.key(), TakeBack("fact", row))
+        self.tick(fish, "bleed")
+        self.tick(fish, "gut_out")
+        take_back(self.house, self.key(), TakeBack("fact", self.tick(fish, "spoon")))
+        self.assertLessEqual({"bled", "gutted"}, self.facts(fish))
+
+
+class PoisonTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.fish = self.land(self.start_trip(), "cabezon", 55).subject_id
+
+    def test_roe_is_not_booked_alone_or_with_others(self) -> None:
+        with self.assertRaisesRegex(Refused, "poisonous"):
+            self.weigh(self.fish, "roe", 0.2)
+        order = weighing.WeighTogether(self.fish, ("roe", "trim"), 0.3)
+        with self.assertRaisesRegex(Refused, "poisonous"):
+            weighing.weigh_together(self.house, self.key(), order)
+        with self.assertRaisesRegex(Refused, "poisonous"):
+            seen.note_sight(self.house, self.key(), seen.NoteSight(self.fish, "roe"))
+
+    def test_its_gut_goes_into_the_bin_and_nowhere_else(self) -> None:
+        cod = self.land(self.start_trip(name="Other"), "cod", 70).subject_id
+        self.weigh(cod, "gut", 0.4)
+        fates.send_piece(self.house, self.key(), fates.SendPiece(cod, "gut", "bait"))
+        self.weigh(self.fish, "gut", 0.3)
+        (row,) = table.view_fish(self.house, self.fish).destined
+        self.assertEqual([f.key for f in row.offered], ["bin"])
+        self.assertEqual(row.fate.key, "bin")
+        for fate in ("bait", "crab", "pet", "compost", "eat"):
+            with self.assertRaisesRegex(Refused, "poisonous"):
+                fates.send_piece(self.house, self.key(), fates.SendPiece(self.fish, "gut", fate))
+
+    def test_liver_that_is_eaten_carries_the_liver_caution(self) -> None:
+        eat = self.house.guide.fates.one("eat")
+        self.assertEqual(eat.caution_of("liver"), "liver")
+        self.assertEqual(eat.caution_of("trim"), eat.caution)
