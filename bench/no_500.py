@@ -10,11 +10,9 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from fastapi.testclient import TestClient
-
 from lepidos.settings import Settings
 from lepidos.web.app import make_app
-from tests.web.client import HOST
+from tests.web.client import HOST, Client
 from tests.web.fuzz import Fuzz
 
 SEEDS, REQUESTS = range(10), 2000
@@ -32,7 +30,7 @@ def main() -> int:
                 data_dir=Path(folder), timezone="Europe/Lisbon", log_level="error",
                 clock_at="2026-07-14T12:00:00+00:00",
             )  # fmt: skip
-            with TestClient(make_app(settings), base_url=HOST, follow_redirects=False) as client:
+            with Client(make_app(settings), base_url=HOST, follow_redirects=False) as client:
                 fuzz = Fuzz(client, seed)
                 bad += fuzz.run(REQUESTS)
                 statuses.update(fuzz.statuses)

@@ -1,6 +1,7 @@
 """Slips at the bench in Chromium: Enter, a second weight, and entries that the server will not take."""
 
 import re
+import sqlite3
 
 from playwright.sync_api import Page, Route, expect
 
@@ -55,6 +56,32 @@ class EnterTest(SessionTest):
         page.locator("#d-weighings summary").click()
         expect(page.locator("#d-weighings tbody")).to_contain_text("560 g")
         expect(page.locator("#d-weighings tbody")).not_to_contain_text("580 g")
+
+
+class SetAsideFishTest(SessionTest):
+    def test_a_fish_that_cannot_be_worked_out_shows_itself_and_can_be_corrected(self) -> None:
+        page = self.open(LAPTOP)
+        trip = self.trip(page)
+        for cm in (60, 61):
+            self.land_one(page, "pollack", cm, "")
+        expect(page.locator(".slab-fish")).to_have_count(2)
+        with sqlite3.connect(self.server.folder / "lepidos.sqlite") as file:
+            file.execute("UPDATE fish_now SET length_m = 9.9 WHERE length_m = 0.61")
+        file.close()
+        self.land_one(page, "pollack", 62, "")
+        notice = page.locator("#notices .set-aside")
+        expect(notice).to_contain_text("P2 pollack is set aside, all else goes on")
+        expect(page.locator(".slab-fish")).to_have_count(2)
+        self.assert_accessible(page)
+        notice.get_by_role("link", name="Correct P2").click()
+        expect(page.get_by_text("Nothing can be worked out about this fish")).to_be_visible()
+        self.assert_accessible(page)
+        self.assert_fits(page)
+        page.get_by_label("Length").fill("61")
+        page.get_by_role("button", name="Correct it").click()
+        expect(page.locator("#main")).to_contain_text("P2 corrected")
+        page.goto(f"{trip}/deck")
+        expect(page.locator(".slab-fish")).to_have_count(3)
 
 
 class AsideTest(SessionTest):
