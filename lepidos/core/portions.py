@@ -21,6 +21,7 @@ TAIL_BELOW = 0.55
 PROFILE_SD = 0.07
 LEVEL_Z = 1.2816  # normal quantile for an 80 % interval
 MOST_PORTIONS = 60
+PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
 
 
 @dataclass(frozen=True)

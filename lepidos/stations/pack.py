@@ -18,6 +18,7 @@ from lepidos.core.errors import Conflict, Refused, require
 from lepidos.core.freezing import best_by
 from lepidos.core.limits import LEAST_PIECE_KG
 from lepidos.core.portions import (
+    PACKED,
     BagPlan,
     Portion,
     PortionPlan,
@@ -32,7 +33,6 @@ from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.fish import landed, require_workable, to_cut, total_length_m
-from lepidos.stations.gauges import PACKED
 from lepidos.stations.house import Done, House, once
 from lepidos.stations.seen import follows, seen_on
 from lepidos.stations.trips import TripView, view_in_transaction

@@ -8,8 +8,7 @@ from lepidos.core.errors import Refused
 from lepidos.core.ice import IceAccount
 from lepidos.core.labels import count, one_line
 from lepidos.stations.cold import ice_account
-from lepidos.stations.gauges import Gauges, gauges_of
-from lepidos.stations.house import Done, House, once, state_of_file
+from lepidos.stations.house import Done, House, once
 from lepidos.store import trips
 from lepidos.store.models import Party, Person, Trip
 
@@ -73,12 +72,11 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
 
 @dataclass(frozen=True)
 class TripView:
-    """A trip with its people, parties and gauges."""
+    """A trip with its people and parties."""
 
     trip: Trip
     people: tuple[Person, ...]
     parties: tuple[Party, ...]
-    gauges: Gauges
 
     @property
     def zone(self) -> ZoneInfo:
@@ -188,15 +186,8 @@ def view_trip(house: House, trip_id: str) -> TripView:
 
 def view_in_transaction(house: House, trip_id: str) -> TripView:
     """`view_trip` for a station that has the file open already."""
-    # four benches that look again after a change work it out once
-    key = ("view", trip_id, house.changes.count, *state_of_file(house))
-    return house.memo.get(key, lambda: _view(house, trip_id))
-
-
-def _view(house: House, trip_id: str) -> TripView:
     trip = trips.get(trip_id)
-    people, parties = trips.people_of(trip_id), trips.parties_of(trip_id)
-    return TripView(trip, tuple(people), tuple(parties), gauges_of(house, trip))
+    return TripView(trip, tuple(trips.people_of(trip_id)), tuple(trips.parties_of(trip_id)))
 
 
 def _name(field: str, text: str, empty: str, problems: dict[str, str]) -> str:

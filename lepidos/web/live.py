@@ -5,12 +5,14 @@ import json
 from collections.abc import AsyncIterator
 
 from fastapi import APIRouter, Request
+from fastapi.responses import Response
 from sse_starlette import EventSourceResponse, ServerSentEvent
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from lepidos.web.common import shown
+from lepidos.web.common import here, shown
+from lepidos.web.current import current_view
 from lepidos.web.forms import system_of
-from lepidos.web.render import house_of
+from lepidos.web.render import house_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -34,6 +36,20 @@ async def live_changes(request: Request) -> EventSourceResponse:
             await asyncio.sleep(LOOK_EVERY_S)
 
     return EventSourceResponse(marks(), ping=ALIVE_EVERY_S)
+
+
+@router.get("/live/header")
+def live_header(request: Request) -> Response:
+    """The header of the trip at hand alone, for open pages on which nothing else changes."""
+    asked = request.query_params
+    where = asked.get("here", "")[:20]
+    return page(
+        request,
+        "header.html",
+        current_view(request),
+        here=where,
+        back=here(asked.get("path", "/")[:600]),
+    )
 
 
 @router.get("/live/scale/stream")

@@ -22,10 +22,12 @@ from lepidos.core.units import (
     format_range,
     format_temperature,
 )
+from lepidos.stations.header import view_header
 from lepidos.stations.house import Done, House, just_done
 from lepidos.stations.takeback import can_take_back
 from lepidos.stations.trips import TripView
 from lepidos.web.forms import FormData, system_of
+from lepidos.web.regions import changed_regions, wants_regions
 
 HERE = Path(__file__).parent
 STATIC = HERE / "static"
@@ -75,9 +77,7 @@ def house_of(request: Request) -> House:
     return house
 
 
-def page(
-    request: Request, template: str, view: TripView | None = None, **context: Any
-) -> HTMLResponse:
+def page(request: Request, template: str, view: TripView | None = None, **context: Any) -> Response:
     """Render a page. Problems and typed values of a refused form are shown in their places."""
     house = house_of(request)
     system = system_of(request)
@@ -89,7 +89,7 @@ def page(
         request=request,
         view=view,
         trip=view.trip if view else None,
-        gauges=view.gauges if view else None,
+        header=view_header(house, str(view.trip.id)) if view else None,
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
@@ -110,8 +110,10 @@ def page(
         day=lambda value: _day(value, zone),
         source_title=house.guide.source_title,
         caution=lambda key: house.guide.cautions[key],
-        **context,
+        **({"back": request.url.path} | context),
     )
+    if wants_regions(request):
+        return changed_regions(request, html, getattr(request.state, "mark", ""))
     response = HTMLResponse(html)
     if view and request.path_params.get("trip_id") == view.trip.id:
         # see `current`: what a device works on is the trip whose pages it sees

@@ -12,6 +12,7 @@ from lepidos.core.jobs import Cutter, Job
 from lepidos.stations import bench, card, deck, rules, table, trips
 from lepidos.stations.bench_order import BenchOrder
 from lepidos.stations.bench_search import OrderSearch, look
+from lepidos.stations.header import view_header
 from tests.house import NOON, HouseTest
 
 
@@ -65,9 +66,9 @@ class UrgencyTest(BenchTest):
             self.land(self.trip)
         order = self.order()
         self.assertEqual(order.clears_at, max(p.ends_at for p in order.places))
-        gauges = trips.view_trip(self.house, self.trip).gauges
-        self.assertEqual(gauges.clears_at, order.clears_at)
-        self.assertEqual(gauges.last, "P3 landed")
+        header = view_header(self.house, self.trip)
+        self.assertEqual(header.clears_at, order.clears_at)
+        self.assertEqual(header.last, "P3 landed")
 
     def test_two_boards_clear_the_table_sooner(self) -> None:
         for _ in range(6):

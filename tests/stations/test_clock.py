@@ -16,6 +16,7 @@ from lepidos.stations import (
     trips,
     weighing,
 )
+from lepidos.stations.header import view_header
 from lepidos.stations.takeback import TakeBack, take_back
 from lepidos.store.ids import IdMaker
 from tests.house import HouseTest
@@ -112,9 +113,9 @@ class ClockBackTest(HouseTest):
         entered = self.clock()
         self.start_again(hours=1)
         self.land(trip)
-        self.assertEqual(trips.view_trip(self.house, trip).gauges.clock_back, entered)
+        self.assertEqual(view_header(self.house, trip).clock_back, entered)
         self.clock.advance(hours=1)
-        self.assertIsNone(trips.view_trip(self.house, trip).gauges.clock_back)
+        self.assertIsNone(view_header(self.house, trip).clock_back)
 
     def test_keys_rise_from_the_newest_in_the_file(self) -> None:
         trip = self.start_trip()

@@ -23,6 +23,7 @@ from lepidos.stations import (
     weighing,
     yieldbook,
 )
+from lepidos.stations.header import view_header
 from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BagIn,
@@ -110,7 +111,8 @@ def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
 @router.get("/trips/{trip_id}", tags=["trips"])
 def get_trip(request: Request, trip_id: str) -> Json:
     """A trip with people, parties and gauges."""
-    return views.trip_view(trips.view_trip(house_of(request), trip_id))
+    house = house_of(request)
+    return views.trip_view(trips.view_trip(house, trip_id), view_header(house, trip_id))
 
 
 @router.get("/trips/{trip_id}/fish", tags=["deck"])

@@ -10,6 +10,7 @@ from lepidos.stations.cold import Cold, ColdNow
 from lepidos.stations.deck import SlabFish
 from lepidos.stations.fish import RoundWeight
 from lepidos.stations.freezer import BagRow, BagView
+from lepidos.stations.header import Header
 from lepidos.stations.pack import PackView, PieceRow
 from lepidos.stations.rules import CardView as RuleCardView
 from lepidos.stations.table import TableView
@@ -35,9 +36,8 @@ def trip(row: Trip) -> Json:
     }
 
 
-def trip_view(view: TripView) -> Json:
-    """A trip with people, parties and gauges."""
-    g = view.gauges
+def trip_view(view: TripView, g: Header) -> Json:
+    """A trip with people, parties and the numbers of the header."""
     return {
         **trip(view.trip),
         "people": [{"id": p.id, "name": p.name} for p in view.people],

@@ -24,11 +24,12 @@ window.lepidos = {
       return null;
     }
   },
-  // A page as it is now, or null.
-  async page(path) {
+  // The parts of a page that are not as `marks` (id → mark) says: { mark, marks, regions }, or null.
+  async regions(path, marks) {
+    const known = Object.entries(marks).map(([id, mark]) => `${id}:${mark}`).join(" ");
     try {
-      const answer = await fetch(path, { headers: { accept: "text/html" } });
-      return answer.ok ? new DOMParser().parseFromString(await answer.text(), "text/html") : null;
+      const answer = await fetch(path, { headers: { accept: "application/json", "x-lepidos-live": known } });
+      return answer.ok ? await answer.json() : null;
     } catch {
       return null;
     }

@@ -3,7 +3,7 @@
 (() => {
   const EVERY_MS = 60_000; // clocks and cores move without anyone writing
   const GATHER_MS = 350;
-  let pressed = null, soon = 0, mark = document.body.dataset.mark, source = null, busy = false, pending = false;
+  let pressed = null, soon = 0, mark = document.body.dataset.mark, marks = {}, source = null, busy = false, pending = false;
 
   // What a finger is on and a field that is being filled in are left alone: a button that is changed between
   // press and release is not pressed at all. A button that only had the focus gets it back afterwards.
@@ -12,10 +12,11 @@
 
   const replace = (fresh, asked) => {
     pending = false;
-    for (const old of document.querySelectorAll("[data-live][id]")) {
-      const next = fresh.getElementById(old.id);
-      if (!next) continue;
-      if (inUse(old)) { pending = true; continue; }
+    for (const [id, text] of Object.entries(fresh.regions)) {
+      const old = document.getElementById(id);
+      const next = new DOMParser().parseFromString(text, "text/html").body.firstElementChild;
+      if (!old || !next) continue;
+      if (inUse(old)) { pending = true; delete marks[id]; continue; }
       for (const open of old.querySelectorAll("details[open][id]")) {
         next.querySelector(`#${CSS.escape(open.id)}`)?.setAttribute("open", "");
       }
@@ -26,17 +27,25 @@
     document.dispatchEvent(new CustomEvent("lepidos:fresh", { detail: { asked } }));
   };
 
+  // A page on which nothing but the header changes asks for the header alone: a guide is long.
+  const HEADER = ["gauges", "rail", "notices"];
+  const address = () => {
+    const here = new URL(location.href);
+    here.searchParams.delete("done");
+    here.searchParams.delete("printer");
+    if ([...document.querySelectorAll("[data-live][id]")].some((e) => !HEADER.includes(e.id))) return here;
+    return `/live/header?${new URLSearchParams({ here: document.body.dataset.here, path: here.pathname })}`;
+  };
+
   window.lepidos.refresh = async () => {
     if (busy) { pending = true; return; }
     busy = true;
     const asked = performance.now(); // what arrived at the server later is not on this page yet
-    const here = new URL(location.href);
-    here.searchParams.delete("done");
-    here.searchParams.delete("printer");
-    const fresh = await window.lepidos.page(here);
+    const fresh = await window.lepidos.regions(address(), marks);
     busy = false;
     if (!fresh) return;
-    mark = fresh.body.dataset.mark;
+    mark = fresh.mark;
+    marks = fresh.marks;
     const again = pending;
     replace(fresh, asked);
     if (again) window.lepidos.refresh();

@@ -1,24 +1,25 @@
-"""The numbers on top of every page, and what waits at each station."""
+"""The header of every page: the numbers of the day, what waits at each station, what to watch.
+
+Made by whoever draws it, never inside a write.
+"""
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from lepidos.core.bench import MOST_FISH
+from lepidos.core.portions import PACKED
 from lepidos.stations.bench_order import bench_order
 from lepidos.stations.cold import ice_account
 from lepidos.stations.fish import RoundWeight, SetAside, landed, round_weight, set_aside
-from lepidos.stations.house import House
-from lepidos.store import bags, entries
+from lepidos.stations.house import House, state_of_file
+from lepidos.store import bags, entries, trips
 from lepidos.store.models import Trip
-
-PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
-
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
 
 
 @dataclass(frozen=True)
-class Gauges:
+class Header:
     """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
 
     `set_aside` are fish that cannot be worked out and count in nothing else; `clock_back` is when
@@ -51,8 +52,14 @@ def _clock_back(house: House) -> datetime | None:
     return latest if latest and latest > house.clock() + CLOCK_SLACK else None
 
 
-def gauges_of(house: House, trip: Trip) -> Gauges:
-    """A trip's gauges. Called inside an open transaction."""
+def view_header(house: House, trip_id: str) -> Header:
+    """The header of a trip's pages; made once for each change and half minute. Raises Unknown."""
+    with house.store.reading():
+        key = ("header", trip_id, house.changes.count, *state_of_file(house))
+        return house.memo.get(key, lambda: _header(house, trips.get(trip_id)))
+
+
+def _header(house: House, trip: Trip) -> Header:
     states = [now for _, now in landed(house, trip.id)]
     weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
     eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
@@ -60,7 +67,7 @@ def gauges_of(house: House, trip: Trip) -> Gauges:
     waiting = sum(now.stage != "done" for now in states)
     ice = ice_account(house, trip) if trip.ice_kg is not None or waiting else None
     latest = entries.latest()
-    return Gauges(
+    return Header(
         fish_left=waiting,
         fish_landed=len(states),
         round_kg=sum(w.kg for w in weights),
