@@ -61,7 +61,12 @@ def load(names: list[str]) -> unittest.TestSuite:
     """The named tests, or all."""
     loader = unittest.TestLoader()
     if names:
-        return loader.loadTestsFromNames(names)
+        return unittest.TestSuite(
+            loader.discover(str(folder), top_level_dir=str(ROOT))
+            if (folder := ROOT / name.replace(".", "/")).is_dir()
+            else loader.loadTestsFromName(name)
+            for name in names
+        )
     return loader.discover(str(ROOT / "tests"), top_level_dir=str(ROOT))
 
 
@@ -133,7 +138,8 @@ def main(names: list[str], jobs: int, coverage: bool) -> int:
     unloadable = [t for t in tests if not group(t)]
     for test in unloadable:
         test.debug()  # raises with the reason why the module could not be read
-    groups = dict.fromkeys(group(t) for t in tests) if not names else dict.fromkeys(names)
+    single = [n for n in names if not (ROOT / n.replace(".", "/")).is_dir()]
+    groups = dict.fromkeys(single or (group(t) for t in tests))
     order = sorted(
         groups, key=lambda g: next((i for i, s in enumerate(SLOW_FIRST) if g.startswith(s)), 99)
     )

@@ -12,6 +12,7 @@ from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
 from lepidos.stations import deck, pack, trips, weighing
+from lepidos.stations.header import Header, view_header
 from lepidos.stations.house import Done, House
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -87,6 +88,9 @@ class HouseTest(unittest.TestCase):
         marks = more.pop("marks", pack.Marks())
         order = pack.SealBag(weighing_id, index, marks, **more)
         return pack.seal_bag(self.house, self.key(), order)
+
+    def header(self, trip_id: str) -> Header:
+        return view_header(self.house, trips.view_trip(self.house, trip_id).trip)
 
     def code_of(self, bag_id: str) -> str:
         return pack.label_of(self.house, bag_id).code

@@ -169,7 +169,8 @@ def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
     if order.landed_at is not None:
         # what nobody typed is the clock's own time, and a clock that is wrong must not stop a
         # landing; one that went back is behind the file
-        latest = max(at, entries.latest_time() or at)
+        known = entries.latest()
+        latest = max(at, known.time) if known else at
         if landed > latest + CLOCK_SLACK:
             return {"landed_at": "That is still to come; check the clock"}
         if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):

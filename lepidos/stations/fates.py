@@ -32,7 +32,8 @@ def destined(
     house: House, fish: Fish, by_piece: Mapping[str, float], last: Mapping[str, str]
 ) -> tuple[Destined, ...]:
     """Every weighed by-product of a fish. Called in an open transaction."""
-    own = {piece: row.fate for piece, row in sessions.fates_of(fish.id).items()}
+    rows = sessions.fates_of_trip(fish.trip_id).get(fish.id, {})
+    own = {piece: row.fate for piece, row in rows.items()}
     return _destined(house, fish, by_piece, own, last)
 
 

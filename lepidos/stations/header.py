@@ -12,7 +12,7 @@ from lepidos.stations.bench_order import bench_order
 from lepidos.stations.cold import ice_account
 from lepidos.stations.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.house import House, state_of_file
-from lepidos.store import bags, entries, trips
+from lepidos.store import bags, entries
 from lepidos.store.models import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
@@ -48,22 +48,23 @@ class Header:
 
 def _clock_back(house: House) -> datetime | None:
     """When something was entered that by the clock is still to come; None when it is right."""
-    latest = entries.latest_time()
-    return latest if latest and latest > house.clock() + CLOCK_SLACK else None
+    latest = entries.latest()
+    return latest.time if latest and latest.time > house.clock() + CLOCK_SLACK else None
 
 
-def view_header(house: House, trip_id: str) -> Header:
-    """The header of a trip's pages; made once for each change and half minute. Raises Unknown."""
+def view_header(house: House, trip: Trip) -> Header:
+    """The header of a trip's pages; made once for each change and half minute."""
     with house.store.reading():
-        key = ("header", trip_id, house.changes.count, *state_of_file(house))
-        return house.memo.get(key, lambda: _header(house, trips.get(trip_id)))
+        key = ("header", trip.id, house.changes.count, *state_of_file(house))
+        return house.memo.get(key, lambda: _header(house, trip))
 
 
 def _header(house: House, trip: Trip) -> Header:
     states = [now for _, now in landed(house, trip.id)]
     weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
     eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
-    sealed = bags.count_of_trip(trip.id, "sealed")
+    in_state = bags.totals_of_trip(trip.id)
+    packed = [in_state[s] for s in ("sealed", "in", "out") if s in in_state]
     waiting = sum(now.stage != "done" for now in states)
     ice = ice_account(house, trip) if trip.ice_kg is not None or waiting else None
     latest = entries.latest()
@@ -72,13 +73,13 @@ def _header(house: House, trip: Trip) -> Header:
         fish_landed=len(states),
         round_kg=sum(w.kg for w in weights),
         round_all_measured=all(w.measured for w in weights),
-        packed_kg=bags.packed_kg(trip.id),
-        bags=sealed + bags.count_of_trip(trip.id, "in") + bags.count_of_trip(trip.id, "out"),
+        packed_kg=sum(kg for _, kg in packed),
+        bags=sum(number for number, _ in packed),
         waits={
             "deck": sum(now.stage == "slab" for now in states),
             "table": sum(now.stage == "table" for now in states),
             "pack": bags.count_waiting(trip.id, eaten, PACKED),
-            "freezer": sealed,
+            "freezer": in_state.get("sealed", (0, 0.0))[0],
         },
         ice_left_kg=ice.left if ice else None,
         ice_needed_kg=ice.needed if ice else None,

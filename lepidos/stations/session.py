@@ -7,7 +7,7 @@ from datetime import datetime
 from lepidos.core.errors import Refused
 from lepidos.stations.bench_order import BenchOrder, Place, bench_order
 from lepidos.stations.fish import facts_by_fish, landed, when_done
-from lepidos.stations.house import Done, House, once
+from lepidos.stations.house import Done, House, once, state_of_order
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Trip
@@ -77,7 +77,8 @@ def at_boards(house: House, trip: Trip) -> tuple[AtBoard, ...]:
     order = bench_order(house, trip)
     by_id = {fish.id: fish for fish, _ in rows}
     found = []
-    for board in boards.of_trip(trip.id):
+    own = ("boards of", trip.id, state_of_order(house)[0])
+    for board in house.memo.get(own, lambda: boards.of_trip(trip.id)):
         if board.closed:
             continue
         place = _next_place(order, board.id)

@@ -1,6 +1,6 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -29,6 +29,7 @@ from lepidos.stations.bench_order import usual_seconds
 from lepidos.stations.cold import ColdNow, cold_of_trip
 from lepidos.stations.fish import (
     RoundWeight,
+    facts_by_fish,
     require_workable,
     round_weight,
     skin_of,
@@ -36,11 +37,11 @@ from lepidos.stations.fish import (
     total_length_m,
     when_done,
 )
-from lepidos.stations.house import Done, House, once
+from lepidos.stations.house import Done, House, once, state_of_order
 from lepidos.stations.rules import cutting_notes
 from lepidos.stations.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, sessions
-from lepidos.store.models import Fish, FishNow, Forecast, Weighing
+from lepidos.store.models import Fact, Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)
@@ -237,7 +238,7 @@ def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
     """Called in an open transaction."""
     species = house.guide.one(fish.species)
     weight, skin = round_weight(now, species), skin_of(fish)
-    cutter = _cutter(fish.id)
+    cutter = _cutter(house, facts_by_fish(house, fish.trip_id).get(fish.id, ()))
     learned = forecasts.learned(house, species)
     own = house.memo.get(
         (
@@ -285,10 +286,15 @@ def answered(fish_id: str) -> frozenset[str]:
     return frozenset(f.removeprefix(fishes.KEPT) for f in facts if f.startswith(fishes.KEPT))
 
 
-def _cutter(fish_id: str) -> str:
+def _cutter(house: House, facts: Sequence[Fact]) -> str:
     """Who has the fish on the board; "" when nobody said."""
-    board = sessions.boards_of([fish_id]).get(fish_id, "")
-    return boards.names().get(board, "") if board else ""
+    lay = [f.name for f in facts if f.name.startswith(fishes.TABLE)]
+    return board_names(house).get(lay[-1].removeprefix(fishes.TABLE), "") if lay else ""
+
+
+def board_names(house: House) -> Mapping[str, str]:
+    """Every board's cutter, by id. Called in an open transaction."""
+    return house.memo.get(("boards", state_of_order(house)[0]), boards.names)
 
 
 def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
@@ -310,7 +316,8 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
     now = fishes.now(fish.id)
     species = house.guide.one(fish.species)
     model = at_table(house, fish, now)
-    weighings, facts = fishes.weighings_of(fish.id), fishes.facts_of(fish.id)
+    weighings = fishes.weighings_of(fish.id)
+    facts = list(facts_by_fish(house, fish.trip_id).get(fish.id, ()))
     plan, closed = model.plan, now.stage == "done"
     done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
     done += [f.name.removeprefix(fishes.STEP) for f in facts if f.name.startswith(fishes.STEP)]
@@ -351,7 +358,10 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         fillet_yield=fillet_yield(parts, skin_of(fish), house.guide.pieces),
         fillet_slots=slots,
         cold=cold_of_trip(house, view.trip).get(fish.id),
-        rule_notes=cutting_notes(fish.species),
+        rule_notes=house.memo.get(
+            ("cutting notes", fish.species, state_of_order(house)[0]),
+            lambda: cutting_notes(fish.species),
+        ),
         questions=questions.ask(house, _facts(house, fish, now, model, weighings), system),
         seen=sights,
         follows=seen.follows(sights),

@@ -8,7 +8,7 @@ from lepidos.core.errors import Refused
 from lepidos.core.ice import IceAccount
 from lepidos.core.labels import count, one_line
 from lepidos.stations.cold import ice_account
-from lepidos.stations.house import Done, House, once
+from lepidos.stations.house import Done, House, once, state_of_order
 from lepidos.store import trips
 from lepidos.store.models import Party, Person, Trip
 
@@ -186,6 +186,12 @@ def view_trip(house: House, trip_id: str) -> TripView:
 
 def view_in_transaction(house: House, trip_id: str) -> TripView:
     """`view_trip` for a station that has the file open already."""
+    # nothing that is done at a board changes a trip
+    key = ("trip", trip_id, state_of_order(house)[0])
+    return house.memo.get(key, lambda: _view(trip_id))
+
+
+def _view(trip_id: str) -> TripView:
     trip = trips.get(trip_id)
     return TripView(trip, tuple(trips.people_of(trip_id)), tuple(trips.parties_of(trip_id)))
 

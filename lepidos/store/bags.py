@@ -19,6 +19,18 @@ from lepidos.store.models import (
     Undo,
     Weighing,
 )
+from lepidos.store.ready import Ready
+
+_TOTALS: Ready[BagNow] = Ready(
+    lambda trip: (
+        BagNow.select(
+            BagNow.state, fn.COUNT(BagNow.bag).alias("number"), fn.SUM(Bag.kg).alias("mass")
+        )
+        .join(Bag, on=(Bag.id == BagNow.bag))
+        .where(BagNow.trip == trip)
+        .group_by(BagNow.state)
+    )
+)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> Bag:
@@ -190,9 +202,10 @@ def of_trip(trip_id: str, states: tuple[str, ...]) -> list[tuple[Bag, BagNow]]:
     return sorted(_with_bags([r.bag_id for r in rows]), key=lambda pair: str(pair[0].id))
 
 
-def count_of_trip(trip_id: str, state: str) -> int:
-    """How many of a trip's bags are in a state."""
-    return BagNow.select().where(BagNow.trip == trip_id, BagNow.state == state).count()
+def totals_of_trip(trip_id: str) -> dict[str, tuple[int, float]]:
+    """By state: how many of a trip's bags are in it, and their mass [kg]."""
+    rows = _TOTALS(trip_id)
+    return {row.state: (row.number, row.mass) for row in rows}
 
 
 def count_in(place_id: str = "") -> int:
@@ -206,17 +219,6 @@ def count_in(place_id: str = "") -> int:
 def count() -> int:
     """Every bag in the file."""
     return Bag.select().count()
-
-
-def packed_kg(trip_id: str) -> float:
-    """Mass of a trip's bags that stand [kg]."""
-    total = (
-        Bag.select(fn.SUM(Bag.kg))
-        .join(BagNow, on=(BagNow.bag == Bag.id))
-        .where(BagNow.trip == trip_id, BagNow.state != "withdrawn")
-        .scalar()
-    )
-    return float(total or 0.0)
 
 
 def places() -> list[tuple[Place, int]]:

@@ -6,6 +6,11 @@ from datetime import datetime
 from lepidos.core.errors import Unknown
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Board, Hold
+from lepidos.store.ready import Ready
+
+_OF_TRIP: Ready[Board] = Ready(
+    lambda trip: Board.select().where(Board.trip == trip).order_by(Board.id)
+)
 
 
 def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> Board:
@@ -23,7 +28,7 @@ def get(board_id: str) -> Board:
 
 def of_trip(trip_id: str) -> list[Board]:
     """The boards of a trip, closed ones too, in the order they were added."""
-    return list(Board.select().where(Board.trip == trip_id).order_by(Board.id))
+    return _OF_TRIP(trip_id)
 
 
 def names() -> dict[str, str]:

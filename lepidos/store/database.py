@@ -10,6 +10,7 @@ from peewee import SqliteDatabase
 from lepidos.core.errors import LepidosError
 from lepidos.store import migrate
 from lepidos.store.models import MODELS, Row
+from lepidos.store.snapshot import snapshot
 
 # synchronous = FULL: a commit that was answered is on the disk, also when the power goes.
 PRAGMAS = {
@@ -63,8 +64,8 @@ class Store:
 
     @contextmanager
     def reading(self) -> Iterator[None]:
-        """One consistent view of the file, on this thread."""
-        with self._database.connection_context(), self._database.atomic():
+        """One consistent view of the file, on this thread; the same question is asked once."""
+        with self._database.connection_context(), self._database.atomic(), snapshot():
             yield
 
     @contextmanager

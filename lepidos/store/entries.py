@@ -1,16 +1,17 @@
 """What was done, once each, and what was taken back."""
 
 from datetime import datetime
+from typing import NamedTuple
 
 from peewee import SQL
 
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Entry, Undo
 from lepidos.store.ready import Ready
+from lepidos.store.snapshot import once
 
 _BY_KEY: Ready[Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
 _UNDONE: Ready[Undo] = Ready(lambda target: Undo.select().where(Undo.target_id == target).limit(1))
-_LATEST: Ready[Entry] = Ready(lambda: Entry.select().order_by(SQL("rowid").desc()).limit(1))
 
 
 def by_key(key: str) -> Entry | None:
@@ -23,24 +24,39 @@ def add(**values: object) -> Entry:
     return Entry.create(**values)
 
 
-def latest() -> Entry | None:
-    """What was done last in the whole file."""
-    return _LATEST.first()
+class Latest(NamedTuple):
+    """What was done last in the whole file, and the latest time at which anything was.
+
+    `key` stands for the state of the file. A clock that went back is before `time`.
+    """
+
+    key: str
+    sentence: str
+    at: datetime
+    time: datetime
 
 
-def latest_time() -> datetime | None:
-    """The latest time at which anything was entered; a clock that went back is before it."""
-    query = "SELECT max(at) FROM entry"
+def latest() -> Latest | None:
+    """None in an empty file."""
+    return once("latest", _latest)
+
+
+def _latest() -> Latest | None:
+    # plain SQL: every page asks this, and building the query would cost more than it
+    query = (
+        "SELECT key, sentence, at, (SELECT max(at) FROM entry) FROM entry "
+        "ORDER BY rowid DESC LIMIT 1"
+    )
     row = Entry._meta.database.execute_sql(query).fetchone()
-    return Entry.at.python_value(row[0])
+    if row is None:
+        return None
+    return Latest(row[0], row[1], *(Entry.at.python_value(text) for text in row[2:]))
 
 
 def last_key() -> str:
     """The key of what was done last, "" when nothing was: it stands for the state of the file."""
-    # plain SQL: every page asks this many times, and building the query would cost more than it
-    query = "SELECT key FROM entry ORDER BY rowid DESC LIMIT 1"
-    row = Entry._meta.database.execute_sql(query).fetchone()
-    return str(row[0]) if row else ""
+    found = latest()
+    return found.key if found else ""
 
 
 def last_key_of_order(quiet: frozenset[str]) -> str:

@@ -10,6 +10,8 @@ from typing import Any, Generic, TypeVar
 
 from peewee import Model, ModelSelect
 
+from lepidos.store.snapshot import once
+
 Row = TypeVar("Row", bound=Model)
 
 
@@ -26,6 +28,9 @@ class Ready(Generic[Row]):
 
     def __call__(self, *values: object) -> list[Row]:
         """The rows for these values, one a parameter."""
+        return list(once((id(self), values), lambda: self._read(values)))
+
+    def _read(self, values: tuple[object, ...]) -> list[Row]:
         # two threads may make it twice: both come to the same
         model, sql, fixed = self._made = self._made or self._text()
         given = dict(zip(self._holes, values, strict=True))

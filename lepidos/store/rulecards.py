@@ -8,6 +8,11 @@ from peewee import fn
 from lepidos.core.errors import Unknown
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fish, FishNow, Person, RuleCardRow
+from lepidos.store.ready import Ready
+
+_OF_SPECIES: Ready[RuleCardRow] = Ready(
+    lambda species: RuleCardRow.select().where(RuleCardRow.species == species)
+)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> RuleCardRow:
@@ -30,7 +35,7 @@ def every() -> list[RuleCardRow]:
 
 def of_species(species: str) -> list[RuleCardRow]:
     """The cards of one species."""
-    return list(RuleCardRow.select().where(RuleCardRow.species == species))
+    return _OF_SPECIES(species)
 
 
 def other_id(species: str, area: str) -> str | None:

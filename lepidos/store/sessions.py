@@ -11,6 +11,7 @@ from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRo
 from lepidos.store.ready import Ready
 
 _SIGHTS: Ready[SightRow] = standing_of(SightRow)
+_FORECAST: Ready[Forecast] = Ready(lambda fish: Forecast.select().where(Forecast.fish == fish))
 _FATES: Ready[FateRow] = standing_of(FateRow)
 _FATES_OF_TRIP: Ready[FateRow] = standing_of_trip(FateRow)
 
@@ -55,7 +56,7 @@ def foresee(**values: object) -> None:
 
 def forecast_of(fish_id: str) -> Forecast | None:
     """What was foreseen of a fish."""
-    return Forecast.get_or_none(Forecast.fish == fish_id)
+    return _FORECAST.first(fish_id)
 
 
 def scored(most: int) -> list[Forecast]:

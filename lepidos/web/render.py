@@ -89,7 +89,7 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         request=request,
         view=view,
         trip=view.trip if view else None,
-        header=view_header(house, str(view.trip.id)) if view else None,
+        header=view_header(house, view.trip) if view else None,
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,

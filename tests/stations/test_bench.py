@@ -12,7 +12,6 @@ from lepidos.core.jobs import Cutter, Job
 from lepidos.stations import bench, card, deck, rules, table, trips
 from lepidos.stations.bench_order import BenchOrder
 from lepidos.stations.bench_search import OrderSearch, look
-from lepidos.stations.header import view_header
 from tests.house import NOON, HouseTest
 
 
@@ -66,7 +65,7 @@ class UrgencyTest(BenchTest):
             self.land(self.trip)
         order = self.order()
         self.assertEqual(order.clears_at, max(p.ends_at for p in order.places))
-        header = view_header(self.house, self.trip)
+        header = self.header(self.trip)
         self.assertEqual(header.clears_at, order.clears_at)
         self.assertEqual(header.last, "P3 landed")
 

@@ -75,7 +75,7 @@ class ImportTest(HouseTest):
         self.trip = self.start_trip()
 
     def landed(self) -> int:
-        return trips.view_trip(self.house, self.trip).gauges.fish_landed
+        return self.header(self.trip).fish_landed
 
     def check(self, text: str) -> catch_import.ImportReport:
         return catch_import.check_file(self.house, self.trip, text)
@@ -161,7 +161,9 @@ class RealPerchTest(HouseTest):
         slab = deck.view_slab(self.house, trip)
         self.assertEqual(len(slab.waiting), 56)
         self.assertAlmostEqual(
-            slab.view.gauges.round_kg, float(perch.Weight.sum()) / 1000, places=9
+            self.header(str(slab.view.trip.id)).round_kg,
+            float(perch.Weight.sum()) / 1000,
+            places=9,
         )
 
         place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id

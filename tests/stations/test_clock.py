@@ -16,7 +16,6 @@ from lepidos.stations import (
     trips,
     weighing,
 )
-from lepidos.stations.header import view_header
 from lepidos.stations.takeback import TakeBack, take_back
 from lepidos.store.ids import IdMaker
 from tests.house import HouseTest
@@ -113,9 +112,9 @@ class ClockBackTest(HouseTest):
         entered = self.clock()
         self.start_again(hours=1)
         self.land(trip)
-        self.assertEqual(view_header(self.house, trip).clock_back, entered)
+        self.assertEqual(self.header(trip).clock_back, entered)
         self.clock.advance(hours=1)
-        self.assertIsNone(view_header(self.house, trip).clock_back)
+        self.assertIsNone(self.header(trip).clock_back)
 
     def test_keys_rise_from_the_newest_in_the_file(self) -> None:
         trip = self.start_trip()

@@ -14,7 +14,7 @@ class TripTest(HouseTest):
         view = trips.view_trip(self.house, self.start_trip())
         self.assertEqual([p.name for p in view.people], ["Ines"])
         self.assertEqual([p.name for p in view.parties], ["Tolland", "Marsh"])
-        self.assertEqual(view.gauges.fish_landed, 0)
+        self.assertEqual(self.header(str(view.trip.id)).fish_landed, 0)
 
     def test_each_wrong_field_is_named(self) -> None:
         with self.assertRaises(Refused) as caught:
@@ -144,7 +144,7 @@ class OnceTest(HouseTest):
         self.order = deck.LandFish(self.trip, "cod", 0.7, "total")
 
     def landed(self) -> int:
-        return trips.view_trip(self.house, self.trip).gauges.fish_landed
+        return self.header(self.trip).fish_landed
 
     def test_the_same_request_five_times_lands_one_fish(self) -> None:
         answers = [deck.land_fish(self.house, "same-key-1", self.order) for _ in range(5)]

@@ -9,7 +9,6 @@ from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
 from lepidos.stations import freezer, pack, takeback
-from lepidos.stations.header import view_header
 from tests.house import HouseTest
 
 
@@ -280,9 +279,9 @@ class FreezerTest(PackTest):
 
     def test_the_gauges_follow_the_bag(self) -> None:
         codes = [self.code_of(b) for b in self.seal_all()]
-        header = view_header(self.house, self.trip)
+        header = self.header(self.trip)
         self.assertEqual((header.bags, header.waits["freezer"]), (len(codes), len(codes)))
         self.assertAlmostEqual(header.packed_kg, 0.6)
         self.put(self.place(), *codes)
-        header = view_header(self.house, self.trip)
+        header = self.header(self.trip)
         self.assertEqual((header.bags, header.waits["freezer"]), (len(codes), 0))

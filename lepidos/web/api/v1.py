@@ -112,7 +112,8 @@ def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
 def get_trip(request: Request, trip_id: str) -> Json:
     """A trip with people, parties and gauges."""
     house = house_of(request)
-    return views.trip_view(trips.view_trip(house, trip_id), view_header(house, trip_id))
+    view = trips.view_trip(house, trip_id)
+    return views.trip_view(view, view_header(house, view.trip))
 
 
 @router.get("/trips/{trip_id}/fish", tags=["deck"])
