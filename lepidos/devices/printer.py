@@ -27,6 +27,9 @@ class PrintJob:
 class LabelPrinter(Protocol):
     """A printer that takes PDF labels."""
 
+    def check(self) -> None:
+        """Whether it would print now. Raises PrinterOffline."""
+
     def print(self, job: PrintJob) -> None:
         """Print the job, whole. Raises PrinterOffline."""
 
@@ -39,12 +42,16 @@ class SimulatedPrinter:
         self._lock = threading.Lock()
         self.online = True
 
-    def print(self, job: PrintJob) -> None:
-        """See `LabelPrinter.print`."""
+    def check(self) -> None:
+        """See `LabelPrinter.check`."""
         if not self.online:
             raise PrinterOffline(
                 "The label printer does not answer. Print again from the bag's page."
             )
+
+    def print(self, job: PrintJob) -> None:
+        """See `LabelPrinter.print`."""
+        self.check()
         with self._lock:
             self._tray.appendleft(job)
 

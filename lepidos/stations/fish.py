@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
+from lepidos.core.anatomy import Body
 from lepidos.core.catch import round_from_gutted, weight_from_length
 from lepidos.core.chill import cooling_body
 from lepidos.core.cutting import FishToCut, Skin
@@ -151,9 +152,25 @@ def why_not(house: House, fish: Fish, now: FishNow) -> str:
         return f"its kind, {str(fish.species).replace('_', ' ')}, cannot be used ({why})"
     if not EARLIEST <= fish.landed_at <= LATEST:
         return "the time of its landing cannot be"
+    size = (now.whole_kg, now.gutted_kg, now.length_m, str(now.length_type))
+    return _no_size(species, house.guide.body_of(species), *size)
+
+
+@lru_cache(maxsize=4096)  # every fish of a trip is looked at after every change
+def _no_size(
+    species: Species,
+    body: Body,
+    whole_kg: float | None,
+    gutted_kg: float | None,
+    length_m: float,
+    length_type: str,
+) -> str:
+    """Why such a size cannot be worked out, "" when it can."""
+    now = FishNow(
+        whole_kg=whole_kg, gutted_kg=gutted_kg, length_m=length_m, length_type=length_type
+    )
     try:
-        total_m, kg = total_length_m(now, species), round_weight(now, species).kg
-        cooling_body(house.guide.body_of(species), total_m, kg)
+        cooling_body(body, total_length_m(now, species), round_weight(now, species).kg)
     except (LepidosError, ArithmeticError) as error:
         return str(error)
     return ""

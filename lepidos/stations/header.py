@@ -22,11 +22,10 @@ CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set no
 class Header:
     """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
 
-    `set_aside` are fish that cannot be worked out and count in nothing else; `clock_back` is when
-    something was entered that, by the clock, is still to come; `beyond` how many
-    fish wait beyond those that order and cold are worked out for.
-
-    `last` is the sentence of what changed last, `last_at` when.
+    `set_aside` are fish that cannot be worked out and count in nothing else; `beyond` how many wait
+    beyond those that order and cold are worked out for; `unprinted` the bags whose labels did not
+    come out, with why; `clock_back` is when something was entered that, by the clock, is still to
+    come; `last` is the sentence of what changed last, `last_at` when.
     """
 
     fish_left: int
@@ -40,6 +39,7 @@ class Header:
     ice_needed_kg: float | None
     clears_at: datetime | None
     set_aside: tuple[SetAside, ...]
+    unprinted: tuple[tuple[str, str], ...]
     clock_back: datetime | None
     beyond: int
     last: str
@@ -85,6 +85,7 @@ def _header(house: House, trip: Trip) -> Header:
         ice_needed_kg=ice.needed if ice else None,
         clears_at=bench_order(house, trip).clears_at if waiting else None,
         set_aside=tuple(set_aside(house, trip.id)),
+        unprinted=tuple(house.labels.unprinted.values()),
         clock_back=_clock_back(house),
         beyond=max(0, waiting - MOST_FISH),
         last=latest.sentence if latest else "",

@@ -14,6 +14,7 @@ from lepidos.devices.scale import Scale
 from lepidos.guide.library import Guide
 from lepidos.stations.bench_search import OrderSearch
 from lepidos.stations.live import Changes, Memo
+from lepidos.stations.printing import LabelQueue
 from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -39,6 +40,7 @@ class House:
     printer: LabelPrinter
     timezone: str = "UTC"
     link_base: str = ""
+    labels: LabelQueue = field(default_factory=LabelQueue)
     probe: Probe = field(default_factory=SimulatedProbe)
     own_problems: dict[tuple[str, str], str] = field(default_factory=dict)
     search: OrderSearch = field(default_factory=OrderSearch)

@@ -237,17 +237,24 @@ def label_pdf(house: House, bag_id: str, system: System = "metric") -> bytes:
 
 
 def print_label(house: House, bag_id: str, system: System = "metric") -> None:
-    """Send a bag's label to the printer. Raises PrinterOffline, Unknown."""
+    """Print a bag's label now. Raises PrinterOffline, Unknown."""
     pdf = label_pdf(house, bag_id, system)
     with house.store.reading():
         code = labels.show_code(bags.get(bag_id).code)
     house.printer.print(PrintJob(f"label {code}", pdf, house.clock()))
+    house.labels.printed(bag_id)
 
 
-def try_print_label(house: House, bag_id: str, system: System = "metric") -> str:
-    """`print_label`, with "" or the sentence that says what went wrong: the bag stays sealed."""
+def send_label(house: House, bag_id: str, system: System = "metric") -> str:
+    """Send a sealed bag's label on its way; "" or the sentence that says why it cannot go.
+
+    The bag stays sealed either way. What fails on the way is in `house.labels.unprinted`.
+    """
     try:
-        print_label(house, bag_id, system)
+        house.printer.check()
+        with house.store.reading():
+            code = labels.show_code(bags.get(bag_id).code)
+        house.labels.put(bag_id, code, lambda: print_label(house, bag_id, system))
     except DeviceError as error:
         return str(error)
     return ""

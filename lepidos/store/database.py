@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from peewee import SqliteDatabase
+from playhouse.pool import PooledSqliteDatabase
 
 from lepidos.core.errors import LepidosError
 from lepidos.store import migrate
@@ -27,7 +27,11 @@ class Store:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self._database = SqliteDatabase(str(path), pragmas=PRAGMAS, timeout=BUSY_SECONDS)
+        # connections are kept: opening one and telling it its pragmas costs as much as a query
+        self._database = PooledSqliteDatabase(
+            str(path), pragmas=PRAGMAS, timeout=BUSY_SECONDS, max_connections=None,
+            check_same_thread=False,
+        )  # fmt: skip
         self._anchor: sqlite3.Connection | None = None
 
     @classmethod
@@ -57,7 +61,7 @@ class Store:
 
     def close(self) -> None:
         """Fold the log back and let go of the file."""
-        self._database.close()
+        self._database.close_all()
         if self._anchor is not None:
             self._anchor.close()
             self._anchor = None

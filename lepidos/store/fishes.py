@@ -79,6 +79,15 @@ _MEASUREMENTS: Ready[Measurement] = standing_of(Measurement)
 _WEIGHINGS: Ready[Weighing] = standing_of(Weighing)
 _FACTS_OF_TRIP: Ready[Fact] = standing_of_trip(Fact)
 _READINGS_OF_TRIP: Ready[Reading] = standing_of_trip(Reading)
+_WEIGHINGS_OF_TRIP: Ready[Weighing] = Ready(
+    lambda trip: those_standing(
+        Weighing.select(Weighing)
+        .join(FishNow, on=(FishNow.fish == Weighing.fish))
+        .where(FishNow.trip == trip, FishNow.stage != "withdrawn")
+        .order_by(Weighing.id),
+        Weighing,
+    )
+)
 _LOOKS_OF_TRIP: Ready[Look] = standing_of_trip(Look)
 
 
@@ -219,13 +228,7 @@ def weighing(weighing_id: str) -> Weighing:
 
 def weighings_of_trip(trip_id: str) -> list[Weighing]:
     """Every weighing that stands on a trip's fish that stand."""
-    rows = (
-        Weighing.select(Weighing)
-        .join(FishNow, on=(FishNow.fish == Weighing.fish))
-        .where(FishNow.trip == trip_id, FishNow.stage != "withdrawn")
-        .order_by(Weighing.id)
-    )
-    return standing(rows, Weighing)
+    return _WEIGHINGS_OF_TRIP(trip_id)
 
 
 def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:

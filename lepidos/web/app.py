@@ -5,6 +5,7 @@ import secrets
 import threading
 import time
 from collections.abc import AsyncIterator, Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from dataclasses import replace
 from datetime import UTC, datetime
@@ -25,6 +26,7 @@ from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
 from lepidos.stations.house import House
 from lepidos.stations.ownguide import take_in
+from lepidos.stations.printing import LabelQueue
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web import (
@@ -109,6 +111,8 @@ def make_app(settings: Settings) -> FastAPI:
         if settings.search_seconds > 0:
             house = replace(house, search=start_search(settings.search_seconds))
             house.search.on_news = house.changes.tell
+        house = replace(house, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
+        house.labels.on_news = house.changes.tell
         app.state.house = house
         threading.Thread(target=drawings.draw_ahead, args=(house.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
@@ -118,6 +122,7 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             yield
         finally:
+            house.labels.close()
             house.search.close()
             if isinstance(house.scale, LineScale):
                 house.scale.close()

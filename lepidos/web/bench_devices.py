@@ -20,6 +20,7 @@ router = APIRouter(include_in_schema=False)
 def show_devices(request: Request) -> Response:
     """The stand-ins' control panel."""
     house = house_of(request)
+    house.labels.wait()
     scale, printer = house.scale, house.printer
     return page(
         request,
@@ -105,6 +106,7 @@ def drive_printer(request: Request, form: Form) -> Response:
 @router.get("/devices/printer/{number}.pdf")
 def printed(request: Request, number: int) -> Response:
     """A job from the tray, newest first."""
+    house_of(request).labels.wait()
     printer = house_of(request).printer
     if not isinstance(printer, SimulatedPrinter) or not 0 <= number < len(printer.tray()):
         raise Unknown("printed label", str(number))

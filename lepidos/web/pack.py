@@ -83,7 +83,7 @@ def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
     )
     form.done()
     done = pack.seal_bag(house, key, order)
-    said = "" if done.repeated else pack.try_print_label(house, done.subject_id, form.system)
+    said = "" if done.repeated else pack.send_label(house, done.subject_id, form.system)
     return after(key, f"/pieces/{weighing_id}" + ("?printer=off" if said else ""))
 
 

@@ -1,6 +1,8 @@
 """Pack and freezer: marks, bags, labels, places, first-expiring first, and history."""
 
 import io
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import pypdfium2
 from pypdf import PdfReader
@@ -9,6 +11,7 @@ from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
 from lepidos.stations import freezer, pack, takeback
+from lepidos.stations.printing import LabelQueue
 from tests.house import HouseTest
 
 
@@ -154,11 +157,11 @@ class LabelTest(PackTest):
     def test_a_silent_printer_leaves_the_bag_sealed(self) -> None:
         self.printer.online = False
         bag = self.seal(self.side_a, 0).subject_id
-        self.assertIn("does not answer", pack.try_print_label(self.house, bag))
+        self.assertIn("does not answer", pack.send_label(self.house, bag))
         with self.assertRaises(PrinterOffline):
             pack.print_label(self.house, bag)
         self.printer.online = True
-        self.assertEqual(pack.try_print_label(self.house, bag), "")
+        self.assertEqual(pack.send_label(self.house, bag), "")
         self.assertEqual(len(self.printer.tray()), 1)
 
     def test_an_estimated_bag_says_about(self) -> None:
@@ -285,3 +288,37 @@ class FreezerTest(PackTest):
         self.put(self.place(), *codes)
         header = self.header(self.trip)
         self.assertEqual((header.bags, header.waits["freezer"]), (len(codes), 0))
+
+
+class LabelQueueTest(HouseTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.weigh(self.land(self.trip).subject_id, "trim", 0.2)
+        executor = ThreadPoolExecutor(1)
+        self.addCleanup(executor.shutdown)
+        self.house = replace(self.house, labels=LabelQueue(executor))
+        piece = pack.list_pieces(self.house, self.trip).waiting[0].weighing.id
+        self.bag = self.seal(piece).subject_id
+
+    def test_a_label_that_fails_on_its_way_is_said_until_it_is_printed(self) -> None:
+        self.printer.check = lambda: None  # it answered when it was asked, and not any more
+        self.printer.print = self.break_off
+        self.assertEqual(pack.send_label(self.house, self.bag), "")
+        self.house.labels.wait()
+        ((code, why),) = self.header(self.trip).unprinted
+        self.assertEqual((code, why), (self.code_of(self.bag), "The cable was pulled."))
+        del self.printer.print
+        pack.print_label(self.house, self.bag)
+        self.house.changes.tell()
+        self.assertEqual(self.header(self.trip).unprinted, ())
+
+    def break_off(self, job: object) -> None:
+        raise PrinterOffline("The cable was pulled.")
+
+    def test_labels_come_out_in_the_order_in_which_they_were_sent(self) -> None:
+        for _ in range(3):
+            pack.send_label(self.house, self.bag)
+        self.house.labels.wait()
+        self.assertEqual(len(self.printer.tray()), 3)
+        self.assertEqual(self.header(self.trip).unprinted, ())

@@ -60,7 +60,7 @@ class PathTest(ApiTest):
         self.assertEqual(len(piece["marks_cm"]), len(piece["portions"]) - 1)
         self.assertIn(side, [p["id"] for p in self.get(f"/trips/{trip}/pieces")])
         sealed = self.send(f"/pieces/{side}/bags", {"index": 0, "per_bag": 1}).json()
-        self.assertEqual(sealed["printer"], "printed")
+        self.assertEqual(sealed["printer"], "sent")
         place = self.made("/places", {"name": "chest"})
         self.made(f"/bags/{sealed['code']}/in", {"place_id": place})
         self.assertEqual(self.get("/places")[0]["bags"], 1)
@@ -175,6 +175,7 @@ class ProblemTest(ApiTest):
         )
         for _ in range(3):
             self.send(f"/pieces/{side}/bags", {}, key="seal-just-once")
+        self.house.labels.wait()
         self.assertEqual(len(self.house.printer.tray()), 1)
 
 

@@ -213,9 +213,9 @@ def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
     order = pack.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
     done = pack.seal_bag(house, key, order)
-    said = "" if done.repeated else pack.try_print_label(house, done.subject_id)
+    said = "" if done.repeated else pack.send_label(house, done.subject_id)
     code = pack.label_of(house, done.subject_id).code
-    return {**done_out(done).model_dump(), "code": code, "printer": said or "printed"}
+    return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}
 
 
 @router.get("/places", tags=["freezer"])
