@@ -96,6 +96,15 @@ def short_date(day: date) -> str:
     return f"{day.day} {day:%b %Y}"
 
 
+def sentence(text: str) -> str:
+    """Text with a capital first letter and the rest as it is: names keep theirs.
+
+    >>> sentence("no species; did you mean Atlantic salmon?")
+    'No species; did you mean Atlantic salmon?'
+    """
+    return text[:1].upper() + text[1:]
+
+
 def count(number: int, noun: str, plural: str = "") -> str:
     """ "1 portion", "2 portions"."""
     return f"{number} {noun if number == 1 else plural or noun + 's'}"

@@ -4,10 +4,11 @@ Mass left ≈ contact area × mean gap × density; the area is that of the meat'
 plan.
 """
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lepidos.core.anatomy import Body, area, zone_polygon
-from lepidos.core.bodyplan import BodyPlan
+from lepidos.core.bodyplan import BodyPlan, Piece
 from lepidos.core.cutting import CuttingPlan
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
@@ -25,12 +26,18 @@ class LeftOnFrame:
     thickness_m: float
 
 
-def contact_area(body: Body, plan: BodyPlan, cut: CuttingPlan, total_length_m: float) -> float:
+def contact_area(
+    body: Body,
+    plan: BodyPlan,
+    cut: CuttingPlan,
+    catalogue: Mapping[str, Piece],
+    total_length_m: float,
+) -> float:
     """Area of the bones under one side's meat [m²]: the zones of its fillet pieces, in the plane.
 
     The curve of the flank is left out, so the layer is rather too thick than too thin.
     """
-    zones = [p.zone for p in cut.pieces if p.zone and p.piece not in {"head", "collar", "cheek"}]
+    zones = [p.zone for p in cut.pieces if p.zone and catalogue[p.piece].counts_as == "fillet"]
     return sum(area(zone_polygon(body, plan, key)) for key in zones) * total_length_m**2
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from lepidos.core.errors import Refused, Unknown
-from lepidos.core.labels import count, one_line
+from lepidos.core.labels import count, one_line, sentence
 from lepidos.core.units import System, format_temperature
 from lepidos.stations.bench_order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
 from lepidos.stations.deck import SlabFish, view_slab
@@ -15,6 +15,12 @@ from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board
 
 LONGEST_BREAK = timedelta(hours=6)
+NOBODYS = "The board"  # of a crew that named none
+
+
+def _whose(name: str) -> str:
+    """A board by its cutter, in the middle of a sentence."""
+    return "the board" if name == NOBODYS else f"{name}'s board"
 
 
 @dataclass(frozen=True)
@@ -126,7 +132,7 @@ def set_board(house: House, key: str, order: SetBoard) -> Done:
         if order.closed:
             boards.let_go([board.id])
         what = "is closed" if order.closed else "is set"
-        return Done("board", board.id, f"{board.name}'s board {what}")
+        return Done("board", board.id, f"{sentence(_whose(board.name))} {what}")
 
     return once(house, key, "bench.set", order, do)
 
@@ -190,7 +196,7 @@ def place_fish(house: House, key: str, order: PlaceFish) -> Done:
         # what a person put further back stays as it was put
         behind = [p.fish_id for p in row[where:] if p.held and not p.in_hand]
         boards.hold(board.id, [*ids[in_hand:where], fish.id, *behind])
-        return Done("hold", board.id, f"{fish.code} put in its place at {board.name}'s board")
+        return Done("hold", board.id, f"{fish.code} put in its place at {_whose(board.name)}")
 
     return once(house, key, "bench.place", order, do)
 
@@ -239,10 +245,10 @@ def start_fish(house: House, key: str, order: StartFish) -> Done:
         name = fishes.TABLE + board.id
         lain = [f.name for f in fishes.facts_of(fish.id) if f.name.startswith(fishes.TABLE)]
         if lain and lain[-1] == name:
-            raise Refused({"": f"{fish.code} lies on {board.name}'s board already"})
+            raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
         fact = fishes.add_fact(house.ids, at, fish.id, name)
         fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} on {board.name}'s board")
+        return Done("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 
     return once(house, key, "bench.start", order, do)
 
@@ -251,7 +257,7 @@ def _board_of(house: House, at: datetime, trip_id: str, board_id: str) -> Board:
     """A board of the trip; a crew that named none gets one when it first needs it."""
     own = [b for b in boards.of_trip(trip_id) if not b.closed]
     if not board_id:
-        return own[0] if own else boards.add(house.ids, at, trip_id, "The board")
+        return own[0] if own else boards.add(house.ids, at, trip_id, NOBODYS)
     board = boards.get(board_id)
     if board.trip_id != trip_id or board.closed:
         raise Unknown("board", board_id)

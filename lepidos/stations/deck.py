@@ -8,6 +8,7 @@ from lepidos.core import catch
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.handling import MEDIUM_STATES, STATES
 from lepidos.core.ice import IceAccount
+from lepidos.core.labels import sentence
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.core.species import LengthType, Species
 from lepidos.core.units import System, format_length, format_mass, format_range
@@ -122,7 +123,7 @@ def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tu
     try:
         species = house.guide.one(order.species)
     except Unknown as error:
-        raise Refused({"species": str(error).capitalize()}) from error
+        raise Refused({"species": sentence(str(error))}) from error
     try:
         catch.check_length(order.length_m, species)
     except OutOfRange:

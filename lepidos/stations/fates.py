@@ -6,6 +6,7 @@ from datetime import datetime
 
 from lepidos.core.bodyplan import Piece
 from lepidos.core.errors import Refused, Unknown
+from lepidos.core.labels import sentence
 from lepidos.core.seen import Fate, WholeUse, whole_use
 from lepidos.stations.fish import landed, round_weight
 from lepidos.stations.house import Done, House, once
@@ -96,7 +97,7 @@ def send_piece(house: House, key: str, order: SendPiece) -> Done:
         try:
             piece = house.guide.piece(order.piece)
         except Unknown as error:
-            raise Refused({"piece": str(error).capitalize()}) from error
+            raise Refused({"piece": sentence(str(error))}) from error
         fate = house.guide.fates.one(order.fate)
         poison = order.piece in house.guide.never_used(house.guide.known_or_named(fish.species))
         if fate not in _offered(house, order.piece, poison):

@@ -209,6 +209,7 @@ def _of_frame(house: House, facts: Facts, system: System) -> list[Question]:
         house.guide.body_of(facts.species),
         house.guide.plan_of(facts.species),
         facts.cut,
+        house.guide.pieces,
         facts.length_m,
     )
     for side in ("A", "B"):

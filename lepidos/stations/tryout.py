@@ -72,7 +72,7 @@ def _cut(guide: Guide, one: Species, length_m: float, purposes: Iterable[str]) -
             expected_fillet(weight, one, skin)
             expected = expected_slots(weight, one, plan, cut, guide.pieces, skin)
             not_worth(fish, one, plan, cut, guide.pieces)
-            contact_area(body, plan, cut, length_m)
+            contact_area(body, plan, cut, guide.pieces, length_m)
     differences(FishToCut(weight.value, length_m), one, plan, guide.pieces, guide.schools)
     for piece in cut.pieces:
         if piece.zone and f"{piece.piece}.A" in expected:

@@ -7,7 +7,7 @@ from lepidos.core.bodyplan import Piece
 from lepidos.core.cutting import Slot
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.joint import apportion
-from lepidos.core.labels import show_code
+from lepidos.core.labels import sentence, show_code
 from lepidos.core.limits import LEAST_PIECE_KG, MOST_PIECE_KG
 from lepidos.core.units import System, format_mass
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
@@ -230,7 +230,7 @@ def _piece(house: House, key: str) -> Piece:
     try:
         return house.guide.piece(key)
     except Unknown as error:
-        raise Refused({"piece": str(error).capitalize()}) from error
+        raise Refused({"piece": sentence(str(error))}) from error
 
 
 def _side(piece: Piece, side: str) -> None:

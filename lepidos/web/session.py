@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.core.errors import Unknown
 from lepidos.devices.scale import DeviceError
 from lepidos.stations import fates, seen, session
 from lepidos.web import drawings
@@ -108,7 +109,6 @@ def set_scale_live(request: Request, what: str) -> dict[str, str]:
 
 def _set_scale(request: Request, what: str) -> None:
     scale = house_of(request).scale
-    if what == "zero":
-        scale.zero()
-    else:
-        scale.tare()
+    if what not in {"zero", "tare"}:
+        raise Unknown("button", what, ("tare", "zero"))
+    (scale.zero if what == "zero" else scale.tare)()

@@ -107,6 +107,16 @@ class DeadlineTest(unittest.TestCase):
         # at 10 °C everything goes four times as fast (Olley & Ratkowsky: (1 + 0.1·T)², memory)
         self.assertAlmostEqual(self.due(self.ahead(10.0))[0], 5 * H, delta=1)
 
+    def test_two_reasons_within_ten_minutes_weigh_as_the_heavier(self) -> None:
+        # rest two days after landing weighs 1, its party's leaving 3: ten minutes apart, no more
+        rest_in = 2 * 86_400 - H
+        for later, weight in ((590.0, 3.0), (610.0, 1.0)):
+            found = deadline(
+                None, lain_s=H, bled=True, forms_histamine=False, late_share=0.1,
+                leaves_in_s=rest_in + later,
+            )  # fmt: skip
+            self.assertEqual((found.why, found.weight), ("rest", weight))
+
     def test_histamine_hours_press_before_the_ice_life(self) -> None:
         # 8 h above 4.4 °C in all when never above 21 °C (FDA guidance, chapter 7, memory)
         seconds, why = self.due(self.ahead(5.0), forms_histamine=True, late_share=0.9)

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.slips import rates
+from lepidos.core.anatomy import area, zone_polygon
 from lepidos.core.cutting import FishToCut, plan_cut
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.estimate import Estimate
@@ -21,6 +22,7 @@ from lepidos.core.slips import find_slip, interval_at, is_outside
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()
+MEAT = {"fillet", "back_fillet", "belly_fillet", "belly", "high_loin", "low_loin"}
 MASSES = st.floats(0.005, 5.0)
 
 
@@ -78,6 +80,29 @@ class SlipTest(unittest.TestCase):
                 self.assertEqual(found.kind, kind)
                 self.assertAlmostEqual(found.kg, right, places=3)
 
+    def test_a_slip_of_scale_is_weighed_by_its_own_density(self) -> None:
+        # Bayes by hand: the density of the weight typed is that of the right weight times the
+        # factor between them, since a narrower stretch of right weights ends in it
+        expected = about(0.5, 1.3)
+        for kg, factor in ((5.0, 0.1), (0.05, 10.0)):
+            slip = find_slip(kg, expected, typed=True)
+            assert slip is not None
+
+            def density(x: float) -> float:
+                sd = math.log(1.3) / 1.2815515655446004
+                off = math.log(x / 0.5)
+                law = sum(
+                    p / s * math.exp(-0.5 * (off / s) ** 2) for p, s in ((0.98, sd), (0.02, 3 * sd))
+                )
+                return law / x
+
+            parts = [0.94 * density(kg)]
+            parts += [0.01 * f * density(kg * f) for f in (0.1, 10.0)]
+            parts += [0.005 * f * density(kg * f) for f in (0.45359237, 1 / 0.45359237)]
+            self.assertAlmostEqual(
+                slip.probability, 0.01 * factor * density(kg * factor) / sum(parts), places=6
+            )
+
     def test_a_usual_weight_is_no_slip(self) -> None:
         for kg in (0.47, 0.58, 0.70):
             self.assertIsNone(find_slip(kg, about(0.58), (0.412, 0.09), typed=True))
@@ -119,6 +144,20 @@ class JointTest(unittest.TestCase):
         sd = math.sqrt(0.0001 - 0.0001**2 / 0.001)
         self.assertAlmostEqual(a.high_kg - a.kg, z * sd, places=6)
 
+    def test_two_pieces_weighed_together_are_as_sure_as_each_other(self) -> None:
+        # given the sum, what one has too much the other has too little: the same spread for both
+        a, b = apportion(0.16, [about(0.04, 1.5), about(0.10, 1.2)])
+        self.assertAlmostEqual(a.high_kg - a.kg, b.high_kg - b.kg, places=9)
+
+    def test_a_piece_nobody_can_foresee_is_the_least_sure(self) -> None:
+        known, unknown = apportion(0.2, [about(0.1, 1.05), None])
+        z = 1.2815515655446004
+        v = ((0.105 - 0.1 / 1.05) / (2 * z)) ** 2, (0.6 * 0.1) ** 2
+        self.assertAlmostEqual(
+            unknown.kg - unknown.low_kg, z * math.sqrt(v[0] * v[1] / sum(v)), places=9
+        )
+        self.assertAlmostEqual(known.high_kg - known.kg, unknown.high_kg - unknown.kg, places=9)
+
     def test_a_piece_of_nothing_is_nothing_and_not_less(self) -> None:
         # a piece whose part is cut off at nothing once took what rounding left over: −1 mg
         doubtful = Estimate(0.05, 0.001, 0.6, 0.8, "kg", "", "")
@@ -151,12 +190,22 @@ class LeftoverTest(unittest.TestCase):
         species = GUIDE.one("pollack")
         plan = GUIDE.plan_of(species)
         cut = plan_cut(FishToCut(2.9, 0.68), species, plan, GUIDE.pieces, GUIDE.schools)
-        found = contact_area(GUIDE.body_of(species), plan, cut, 0.68)
+        found = contact_area(GUIDE.body_of(species), plan, cut, GUIDE.pieces, 0.68)
         # a side of a 68 cm pollack: some 40 cm long and 10 to 15 cm deep
         self.assertTrue(0.03 < found < 0.065, found)
         self.assertAlmostEqual(
-            contact_area(GUIDE.body_of(species), plan, cut, 0.34) * 4, found, places=9
+            contact_area(GUIDE.body_of(species), plan, cut, GUIDE.pieces, 0.34) * 4, found, places=9
         )
+
+    def test_a_flatfishs_area_is_its_fillets_and_not_its_fin_muscle(self) -> None:
+        species = GUIDE.one("turbot")
+        plan, body = GUIDE.plan_of(species), GUIDE.body_of(species)
+        cut = plan_cut(FishToCut(4.0, 0.6), species, plan, GUIDE.pieces, GUIDE.schools)
+        self.assertIn("fin_muscle", {p.piece for p in cut.pieces if p.zone})
+        meat = [p.zone for p in cut.pieces if p.zone and p.piece in MEAT]
+        self.assertTrue(meat)
+        by_hand = sum(area(zone_polygon(body, plan, zone)) for zone in meat) * 0.6**2
+        self.assertAlmostEqual(contact_area(body, plan, cut, GUIDE.pieces, 0.6), by_hand, places=12)
 
 
 class SeenTest(unittest.TestCase):

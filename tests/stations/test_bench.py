@@ -143,6 +143,7 @@ class PartyTest(BenchTest):
             self.assertEqual(row.place.why.why, "party")
             # the guide keeps twenty minutes for packing (common practice)
             self.assertLessEqual(row.place.ends_at, leaves - timedelta(minutes=20))
+            self.assertEqual(row.place.due_at, leaves - timedelta(minutes=20))
 
     def test_parties_asked_together_are_cut_one_after_the_other(self) -> None:
         parties = trips.view_trip(self.house, self.trip).parties

@@ -140,6 +140,24 @@ class ColdTest(HouseTest):
         assert again is not None
         self.assertEqual(again.aboard, 20.0)
 
+    def test_ice_that_melted_before_it_was_seen_is_not_counted_again(self) -> None:
+        self.land(self.trip, weight_kg=2.91)
+        self.clock.advance(hours=6)
+        before = self.slab().ice
+        trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
+        self.clock.advance(hours=6)
+        after = self.slab().ice
+        assert before is not None
+        assert after is not None
+        # six hours have cooled it almost through: what is left to melt is little, and only that
+        self.assertGreater(before.melted_by_fish, 0.3)
+        self.assertLess(after.melted_by_fish, 0.1)
+        self.assertAlmostEqual(
+            before.melted_by_fish + after.melted_by_fish + after.needed_by_fish,
+            2.91 * 3.6 * 14 / 334, delta=0.002,
+        )  # fmt: skip
+        self.assertAlmostEqual(after.melted_by_box, before.melted_by_box, places=6)
+
     def test_no_ice_at_all_is_an_account_too(self) -> None:
         trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 0.0))
         self.land(self.trip)

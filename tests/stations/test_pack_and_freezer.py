@@ -8,10 +8,12 @@ import pypdfium2
 from pypdf import PdfReader
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
+from lepidos.core.freezing import best_by
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
-from lepidos.stations import freezer, pack, takeback
+from lepidos.stations import freezer, pack, seen, takeback
 from lepidos.stations.printing import LabelQueue
+from lepidos.store import bags
 from tests.house import HouseTest
 
 
@@ -288,6 +290,44 @@ class FreezerTest(PackTest):
         self.put(self.place(), *codes)
         header = self.header(self.trip)
         self.assertEqual((header.bags, header.waits["freezer"]), (len(codes), 0))
+
+
+class HalfPackedTest(HouseTest):
+    def test_a_fillet_with_a_bag_still_to_come_waits(self) -> None:
+        trip = self.start_trip()
+        self.weigh(self.land(trip, cm=80).subject_id, "fillet.A", 1.2)
+        piece = pack.list_pieces(self.house, trip).waiting[0].weighing.id
+        bags = len(pack.view_piece(self.house, piece, pack.Marks()).bags)
+        self.assertGreater(bags, 1)
+        for sealed in range(bags):
+            self.assertEqual(self.header(trip).waits["pack"], 1)
+            self.assertEqual(len(pack.list_pieces(self.house, trip).waiting), 1)
+            self.seal(piece, sealed)
+        self.assertEqual(self.header(trip).waits["pack"], 0)
+        self.assertEqual(pack.list_pieces(self.house, trip).waiting, ())
+
+
+class MixedBagTest(HouseTest):
+    def test_the_worse_fish_sets_the_date_of_a_bag_of_two(self) -> None:
+        trip = self.start_trip()
+        fish = [self.land(trip, cm=cm).subject_id for cm in (60, 61)]
+        for one in fish:
+            self.weigh(one, "belly.A", 0.09)
+        seen.note_sight(self.house, self.key(), seen.NoteSight(fish[1], "blood"))
+        for first in (0, 1):
+            rows = sorted(pack.list_pieces(self.house, trip).waiting, key=lambda r: r.fish.code)
+            mine, other = rows[first].weighing.id, rows[1 - first].weighing.id
+            bag = self.seal(mine, also=(other,)).subject_id
+            packed, best = self.dates(bag)
+            months = self.house.guide.one("pollack").keeping.months
+            full = best_by(packed, self.house.guide.one("pollack").keeping) - packed
+            self.assertEqual((best - packed).days, int(full.days * 0.75), months)
+            takeback.take_back(self.house, self.key(), takeback.TakeBack("bag", bag))
+
+    def dates(self, bag_id: str):
+        with self.house.store.reading():
+            row = bags.get(bag_id)
+        return row.packed_on, row.best_by
 
 
 class LabelQueueTest(HouseTest):

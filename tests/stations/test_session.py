@@ -82,6 +82,15 @@ class LoadTest(SessionTest):
         self.take("fillet.B", in_tray=True)
         self.assertAlmostEqual(self.view().kg_of("fillet", "B"), 0.58, delta=0.002)
 
+    def test_a_tray_that_became_lighter_was_emptied_and_holds_a_new_piece(self) -> None:
+        # the same stretch of the display: the cat took the first piece while the second was laid on
+        self.take("fillet.A", shown=weighing.Taken(0.600, "abc.3.1"), in_tray=True)
+        self.take("fillet.B", shown=weighing.Taken(0.350, "abc.3.2"), in_tray=True)
+        self.take("belly.A", shown=weighing.Taken(0.440, "abc.3.3"), in_tray=True)
+        view = self.view()
+        self.assertAlmostEqual(view.kg_of("fillet", "B"), 0.350, places=9)
+        self.assertAlmostEqual(view.kg_of("belly", "A"), 0.090, places=9)
+
     def test_what_the_page_showed_is_what_is_booked(self) -> None:
         self.take("fillet.A", shown=weighing.Taken(0.571, "abc.3.9"))
         (row,) = self.view().weighings

@@ -190,9 +190,12 @@ class OutIn(In):
 
 
 class UndoIn(In):
-    """What to take back."""
+    """What to take back. Places, boards, parties' times, rule cards, an own fish that was thrown
+    away, and several bags put away at once cannot be: change them instead."""
 
-    kind: Literal["fish", "fact", "reading", "look", "ice", "weighing", "bag", "move"]
+    kind: Literal[
+        "fish", "fact", "reading", "look", "ice", "weighing", "sight", "fate", "bag", "move"
+    ]  # fmt: skip
     id: Text
 
 

@@ -253,7 +253,7 @@ def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
 
 
 @router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
-def takedone_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
+def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
     """Take a bag out."""
     return done_out(freezer.take_out(house_of(request), key, freezer.TakeOut(code, body.why)))
 
