@@ -138,8 +138,9 @@ def main(names: list[str], jobs: int, coverage: bool) -> int:
     unloadable = [t for t in tests if not group(t)]
     for test in unloadable:
         test.debug()  # raises with the reason why the module could not be read
-    single = [n for n in names if not (ROOT / n.replace(".", "/")).is_dir()]
-    groups = dict.fromkeys(single or (group(t) for t in tests))
+    folders = [n for n in names if (ROOT / n.replace(".", "/")).is_dir()]
+    inside = tests if not names else every_test(load(folders)) if folders else ()
+    groups = dict.fromkeys([*(n for n in names if n not in folders), *(group(t) for t in inside)])
     order = sorted(
         groups, key=lambda g: next((i for i, s in enumerate(SLOW_FIRST) if g.startswith(s)), 99)
     )

@@ -52,7 +52,8 @@ class Step(Known):
     `school` are choices as "question:option", all of which must have been made; `purposes` those
     of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
     wrong and `rescue` what then; `makes` is what is true of the fish once it is
-    done; `whole` steps belong to a fish that is cooked whole. Minutes:
+    done; `whole` steps belong to a fish that is cooked whole; those of a `phase` are done to
+    the whole table before the first cut. Minutes:
     `minutes` + `minutes_per_kg` · kg.
     """
 
@@ -80,12 +81,13 @@ class Step(Known):
     wrong: str = ""
     rescue: str = ""
     whole: bool = False
+    phase: Literal["", "hurts", "surface"] = ""
     minutes: float = Field(default=0.3, ge=0, le=600)
     minutes_per_kg: float = Field(default=0.0, ge=0, le=60)
 
 
 class BodyPlan(Sourced):
-    """Everything needed to draw and cut one family of fish."""
+    """Everything needed to draw and cut one family of fish; `lies_flat`: on its blind side."""
 
     key: str
     name: Name
@@ -95,6 +97,7 @@ class BodyPlan(Sourced):
     cuts: tuple[Cut, ...]
     backbone: Line
     pin_bones: Line | tuple[()] = ()
+    lies_flat: bool = False
     pieces: tuple[PlannedPiece, ...] = Field(min_length=1)
     steps: tuple[Step, ...] = Field(min_length=1)
 
@@ -127,6 +130,7 @@ class Piece(Known):
 
     `counts_as`: "fillet" goes into the fillet yield's numerator, "extra" is eaten too but is
     not fillet, "rest" is neither. `loads`: whether it comes on the scale at once, or in several.
+    `worth_asking`: asked about before something that `takes_the_rest` goes.
     """
 
     key: str
@@ -138,3 +142,5 @@ class Piece(Known):
     tail_apart: bool = False
     use: str = ""
     loads: Literal["one", "many"] = "one"
+    worth_asking: bool = False
+    takes_the_rest: bool = False

@@ -12,8 +12,6 @@ from lepidos.core.schools import School, Schools, Taken, choose
 from lepidos.core.species import Species
 
 Skin = Literal["on", "off"]
-WHOLE = frozenset({"pan", "oven"})  # purposes that cook the fish on its bones
-SKIN_OF: dict[str, Skin] = {"raw": "off", "grill": "on", "smoke": "on", "pan": "on", "oven": "on"}
 
 
 @dataclass(frozen=True)
@@ -105,8 +103,9 @@ def plan_cut(
     }
     traits = {*species.traits, *species.cautions}
     # plans write for skin that is eaten; skin that is not comes off whatever was asked
-    skin: Skin = SKIN_OF.get(fish.purpose, fish.skin) if species.skin_eaten else "off"
-    cooked_whole = fish.purpose in WHOLE
+    purpose = schools.purposes[fish.purpose]
+    skin: Skin = (purpose.skin or fish.skin) if species.skin_eaten else "off"
+    cooked_whole = purpose.whole
 
     def ways(row: Step | PlannedPiece) -> bool:
         chosen = (way.partition(":") for way in row.school)

@@ -105,6 +105,16 @@ def sentence(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
+def hours(seconds: float) -> str:
+    """A span in the words of a sentence.
+
+    >>> hours(3600.0), hours(5400.0)
+    ('1 hour', '1.5 hours')
+    """
+    value = seconds / 3600
+    return f"{value:g} hour{'' if value == 1 else 's'}"
+
+
 def count(number: int, noun: str, plural: str = "") -> str:
     """ "1 portion", "2 portions"."""
     return f"{number} {noun if number == 1 else plural or noun + 's'}"

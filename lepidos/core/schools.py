@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Literal
 
 from lepidos.core.errors import BadInput
 from lepidos.core.species import Known, Sourced, Species
@@ -39,11 +40,19 @@ class School(Known):
         return next(o for o in self.options if o != option)
 
 
+class Purpose(Known):
+    """What a fish is cut for; `skin` goes before what was asked, `whole` is cooked on its bones."""
+
+    text: str
+    skin: Literal["", "on", "off"] = ""
+    whole: bool = False
+
+
 class Schools(Sourced):
     """All of them, and what a fish may be cut for."""
 
     schools: tuple[School, ...]
-    purposes: Mapping[str, str]
+    purposes: Mapping[str, Purpose]
 
     def by_key(self) -> dict[str, School]:
         """By their keys."""

@@ -18,7 +18,6 @@ RIB_IN = 0.7  # ribs run at this part of the half-width
 RIBS_TO = -0.8  # and down to this height on the side (v)
 BONE = 0.05  # the backbone's radius, as a part of the depth
 CAVITY = 0.58  # the gut's room, as a part of the half-width
-FLAT_KEY = "flat"
 
 
 @dataclass(frozen=True)
@@ -50,7 +49,7 @@ def section(body: Body, plan: BodyPlan, s: float) -> Section:
         for t in np.linspace(0, 2 * np.pi, 61)
     )
     v0 = _height(plan.backbone, s)
-    flat = plan.key == FLAT_KEY
+    flat = plan.lies_flat
     ribs = 1.02 <= s <= 2.05 and not flat
     up = ((0.0, v0 * depth / 2), (0.0, 0.86 * depth / 2))
     down = ((0.0, v0 * depth / 2), (0.0, -0.86 * depth / 2))

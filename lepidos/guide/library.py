@@ -382,12 +382,10 @@ def _with_what_every_plan_has(
     steps: list[dict[str, Any]], shared: dict[str, Any]
 ) -> list[dict[str, Any]]:
     """Steps that no plan may forget, where it does not have them itself."""
-    have = {step["key"] for step in steps}
-    # before a hand is on it: any fish may be of a kind whose spines carry venom
-    first = [key for key in ("spines_venom",) if key not in have]
-    # any fish may be cooked whole: what that takes comes before what ends every plan
-    last = ["gut_after"] if "gut_around" in have else []
-    last = [key for key in (*last, "whole_pan", "sour_wash") if key not in have]
+    have, every = {step["key"] for step in steps}, shared["every_plan"]
+    called = [key for by, key in every["after"].items() if by in have]
+    first = [key for key in every["first"] if key not in have]
+    last = [key for key in (*called, *every["last"]) if key not in have]
     found = [
         *({"key": key, **shared[key]} for key in first),
         *steps[:-1],

@@ -3,8 +3,9 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from lepidos.core.deadline import UNBLED_S
 from lepidos.core.errors import Refused, Unknown
-from lepidos.core.labels import count, one_line, sentence
+from lepidos.core.labels import count, hours, one_line, sentence
 from lepidos.core.units import System, format_temperature
 from lepidos.stations.bench_order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
 from lepidos.stations.deck import SlabFish, view_slab
@@ -54,7 +55,7 @@ def view_bench(house: House, trip_id: str) -> BenchView:
     return BenchView(slab.view, slab.order, tuple(rows), slab.further)
 
 
-def reason(row: SlabFish, system: System) -> str:
+def reason(house: House, row: SlabFish, system: System) -> str:
     """Why a fish stands where it stands, in one sentence."""
     place, cold = row.place, row.cold
     if place is None:
@@ -66,8 +67,8 @@ def reason(row: SlabFish, system: System) -> str:
     core = f", {format_temperature(cold.core_c, system)} at the core now" if cold else ""
     return {
         "histamine": f"By then its hours in the warmth are used up{core}.",
-        "spoils": f"By then a tenth of its life on ice is used{core}.",
-        "unbled": "An hour unbled by then: blood spreads into the meat.",
+        "spoils": f"By then {house.guide.bench.late_share:.0%} of its life on ice is used{core}.",
+        "unbled": f"{hours(UNBLED_S)} unbled by then: blood spreads into the meat.",
         "party": f"To be packed before {row.party} leave.",
         "rest": "Can wait on ice; comes where the board is free.",
     }[place.why.why]

@@ -6,7 +6,6 @@ from dataclasses import dataclass, field
 from lepidos.core.bodyplan import BodyPlan, Step
 from lepidos.core.catch import weight_from_length
 from lepidos.core.cutting import (
-    WHOLE,
     CuttingPlan,
     Difference,
     FishToCut,
@@ -63,12 +62,13 @@ class Planned:
     differences: tuple[Difference, ...]
     not_worth: tuple[NotWorth, ...]
     thickness_m: float
+    whole: bool
     count: int
 
     @property
     def better_whole(self) -> bool:
         """Whether its fillets would be thinner than they are worth."""
-        return self.thickness_m < THIN_M and self.fish.purpose not in WHOLE
+        return self.thickness_m < THIN_M and not self.whole
 
 
 def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
@@ -100,6 +100,7 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         differences(fish, species, plan, guide.pieces, guide.schools),
         not_worth(fish, species, plan, cut, guide.pieces),
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
+        guide.schools.purposes[ask.purpose].whole,
         ask.count,
     )
 

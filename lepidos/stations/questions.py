@@ -14,9 +14,6 @@ from lepidos.core.yields import Balance
 from lepidos.stations.house import House
 from lepidos.store.models import Weighing
 
-# Taken off the head end, and gone with the head, frame or gut bucket.
-WORTH = ("belly", "collar", "cheek", "fin_muscle")
-TOO_LATE_AFTER = ("head", "frame")
 SPOON = "over the ribs first, then along the backbone and behind the head"
 
 
@@ -80,7 +77,7 @@ def ask(house: House, facts: Facts, system: System) -> tuple[Question, ...]:
     if not left:
         found += _of_sides(house, facts, system, {q.slot for q in found})
     # they go with the head or the frame: from then on it is worth a question
-    if {w.piece for w in facts.weighings} & set(TOO_LATE_AFTER):
+    if any(house.guide.piece(w.piece).takes_the_rest for w in facts.weighings):
         found += untaken(house, facts, system)
     found += left if all(q.corrected_kg is None for q in found) else []
     return tuple(q for q in found if q.key not in facts.kept)
@@ -189,7 +186,7 @@ def untaken(house: House, facts: Facts, system: System) -> list[Question]:
     kg, found = _by_slot(facts.weighings), []
     missing: dict[str, list[str]] = {}
     for slot in facts.cut.slots:
-        if slot.piece in WORTH and slot.key not in kg:
+        if house.guide.piece(slot.piece).worth_asking and slot.key not in kg:
             missing.setdefault(slot.piece, []).append(slot.key)
     for piece, keys in missing.items():
         estimates = [facts.expected[k] for k in keys if k in facts.expected]

@@ -13,10 +13,6 @@ from lepidos.stations.house import House
 from lepidos.stations.pack import PER_BAG, SERVING_KG
 from lepidos.stations.trips import TripView
 
-# Steps that are done to every fish before the first cut, in this order.
-HURTS = ("spines_18", "spines_venom", "gill_spine", "spines", "spines_away", "armour", "sword_off")
-SURFACE = ("scale", "scale_raw", "wash")
-
 
 @dataclass(frozen=True)
 class Group:
@@ -71,8 +67,8 @@ def plan_table(house: House, trip_id: str) -> TablePlan:
         if any(tool.name in s.tool for g in groups for s in g.planned.cut.steps)
     ]
     phases = (
-        _phase("All that hurts off first", HURTS, groups),
-        _phase("Then scales and slime, before any meat is open", SURFACE, groups),
+        _phase("All that hurts off first", "hurts", groups),
+        _phase("Then scales and slime, before any meat is open", "surface", groups),
     )
     return TablePlan(
         slab.view,
@@ -114,15 +110,15 @@ def _group(house: House, rows: Sequence[SlabFish]) -> Group:
     )
 
 
-def _phase(title: str, keys: Sequence[str], groups: Sequence[Group]) -> Phase:
+def _phase(title: str, phase: str, groups: Sequence[Group]) -> Phase:
+    """The steps of a phase over all groups, in the order in which a plan first has them."""
     found: dict[tuple[str, str], tuple[Step, list[str], dict[str, None]]] = {}
-    for key in keys:
-        for group in groups:
-            step = next((s for s in group.planned.cut.steps if s.key == key), None)
-            if step:
-                _, codes, cautions = found.setdefault((key, step.title), (step, [], {}))
-                codes.extend(group.codes)
-                cautions.update(dict.fromkeys(group.planned.cautions.get(key, ())))
+    for group in groups:
+        for step in group.planned.cut.steps:
+            if step.phase == phase:
+                row = found.setdefault((step.key, step.title), (step, [], {}))
+                row[1].extend(group.codes)
+                row[2].update(dict.fromkeys(group.planned.cautions.get(step.key, ())))
     return Phase(
         title,
         tuple((step, tuple(codes), tuple(cautions)) for step, codes, cautions in found.values()),

@@ -28,7 +28,7 @@ def show_bench(request: Request, trip_id: str) -> Response:
         here="table",
         bench=view,
         mine=request.cookies.get("board", ""),
-        reason=lambda row: bench.reason(row, system),
+        reason=lambda row: bench.reason(house, row, system),
         symbols=drawings.symbols(house.guide, keys),
         boxes=drawings.view_boxes(house.guide, keys),
         room=bench.MOST_BOARDS - len(view.order.boards),

@@ -36,7 +36,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         cautions=at_landing(row.species, house.guide.cautions),
         cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
-        reason=bench.reason(row, system),
+        reason=bench.reason(house, row, system),
         species=sorted(house.guide.species.values(), key=lambda s: s.name),
         lookalikes=[
             key

@@ -39,7 +39,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         by=by,
         as_list=request.query_params.get("as") == "list",
         shelves=slab.shelves(slab.place(house.guide, view.waiting, across_m), by, house.clock()),
-        reason=lambda row: bench.reason(row, system),
+        reason=lambda row: bench.reason(house, row, system),
         states=STATES,
         landing_cautions=lambda one: at_landing(one, house.guide.cautions),
         last=view.last,

@@ -55,9 +55,9 @@ class UrgencyTest(BenchTest):
         self.land(self.trip, "mackerel", 37, states=("bled",))
         ((_, (row,)),) = bench.view_bench(self.house, self.trip).rows
         self.assertRegex(
-            bench.reason(row, "metric"), r"tenth of its life on ice .* 14\.0 °C at the core now"
+            bench.reason(self.house, row, "metric"), r"10% of its life on ice .* 14\.0 °C at the core now"
         )
-        self.assertRegex(bench.reason(row, "imperial"), r"57\.2 °F")
+        self.assertRegex(bench.reason(self.house, row, "imperial"), r"57\.2 °F")
 
     def test_the_table_clears_when_the_last_fish_is_done(self) -> None:
         self.assertIsNone(self.order().clears_at)
