@@ -4,7 +4,7 @@ import statistics
 import time
 from random import Random
 
-from lepidos.core import chill, history
+from lepidos.core.cold import conduction, thermal_history
 from lepidos.guide.library import load_guide
 
 
@@ -17,24 +17,29 @@ def main() -> None:
         one = species[k % len(species)]
         length_m = one.longest_cm / 100 * rng.uniform(0.4, 0.7)
         kg = one.length_weight.a * (length_m * 100) ** one.length_weight.b / 1000
-        fish.append(chill.cooling_body(guide.body_of(one), length_m, kg))
-    air, ice = chill.MEDIA["open_air"], chill.MEDIA["drained_ice"]
+        fish.append(conduction.cooling_body(guide.body_of(one), length_m, kg))
+    air, ice = conduction.MEDIA["open_air"], conduction.MEDIA["drained_ice"]
 
     def day(curves: tuple[str, ...]) -> float:
         began = time.perf_counter()
         for body in fish:
             for which in curves:
                 stays = [
-                    history.Stay(3600, 17.0, getattr(air, which)),
-                    history.Stay(23 * 3600, 0.0, getattr(ice, which)),
+                    thermal_history.Stay(3600, 17.0, getattr(air, which)),
+                    thermal_history.Stay(23 * 3600, 0.0, getattr(ice, which)),
                 ]
-                history.core_history(body, 14.0, stays, 24 * 60)
+                thermal_history.core_history(body, 14.0, stays, 24 * 60)
         return (time.perf_counter() - began) * 1000
 
     for name, curves in (("one curve", ("h",)), ("three curves", ("h", "h_low", "h_high"))):
         firsts = []
         for _ in range(5):
-            for cached in (chill.roots, chill.constants, chill._table, history._series):
+            for cached in (
+                conduction.roots,
+                conduction.constants,
+                conduction._table,
+                thermal_history._series,
+            ):
                 cached.cache_clear()
             firsts.append(day(curves))
         again = [day(curves) for _ in range(9)]

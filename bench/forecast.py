@@ -10,7 +10,9 @@ import sys
 from dataclasses import dataclass
 from random import Random
 
-from lepidos.core.forecast import (
+from lepidos.core.fish.species import Species
+from lepidos.core.yields.balance import expected_fillet
+from lepidos.core.yields.forecast import (
     CUTTER_PART,
     FISH_PART,
     MEAN_PART,
@@ -19,8 +21,6 @@ from lepidos.core.forecast import (
     Learned,
     learn,
 )  # fmt: skip
-from lepidos.core.species import Species
-from lepidos.core.yields import expected_fillet
 from lepidos.guide.library import load_guide
 
 

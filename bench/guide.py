@@ -12,11 +12,12 @@ from random import Random
 from lepidos.exchange import svg
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
-from lepidos.stations import deck, trips
-from lepidos.stations.guide import AskPlan, plan_fish
-from lepidos.stations.tableplan import plan_table
-from lepidos.web.app import make_house
-from lepidos.web.drawings import plan_drawing, section_svg
+from lepidos.stations.deck import landing
+from lepidos.stations.guide.planner import AskPlan, plan_fish
+from lepidos.stations.guide.table_plan import plan_table
+from lepidos.stations.trips import trips
+from lepidos.web.drawings.drawings import plan_drawing, section_svg
+from lepidos.web.shell.app import make_house
 
 SLIPS = ("mackrel", "snaper", "haliut", "fluke", "king", "stripd bass", "gadus", "turbott", "zzzz")
 
@@ -78,8 +79,8 @@ def main() -> None:
         rng, kinds = Random(3), list(guide.species)
         for n in range(60):
             one = guide.one(rng.choice(kinds[:30]))
-            landing = deck.LandFish(trip, one.key, one.longest_cm / 200, "total", states=("bled",))
-            deck.land_fish(house, f"bench-{n:06d}", landing)
+            fish = landing.LandFish(trip, one.key, one.longest_cm / 200, "total", states=("bled",))
+            landing.land_fish(house, f"bench-{n:06d}", fish)
         row("plan of a table of 60 fish", timed(lambda: plan_table(house, trip), 7))
         house.store.close()
 

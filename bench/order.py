@@ -9,8 +9,8 @@ import sys
 import time
 from random import Random
 
-from lepidos.core.bench import Bench
-from lepidos.core.jobs import Cutter, Job
+from lepidos.core.schedule.model import Cutter, Job
+from lepidos.core.schedule.scheduler import Bench
 
 KINDS = ("slimy", "dark", "white", "white", "white")
 # Minutes to wash and change between board classes (common practice, no source).

@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 
-from lepidos.core.labels import ALPHABET, check_sign
+from lepidos.core.pack.labels import ALPHABET, check_sign
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 

@@ -9,10 +9,10 @@ import sys
 from dataclasses import dataclass, field
 from random import Random
 
-from lepidos.core.cutting import FishToCut, plan_cut
-from lepidos.core.slips import ODD_PART, ODD_TIMES, find_slip, is_outside
+from lepidos.core.cutting.plan import FishToCut, plan_cut
 from lepidos.core.units import LB_KG
-from lepidos.core.yields import expected_slots
+from lepidos.core.yields.balance import expected_slots
+from lepidos.core.yields.entry_errors import ODD_PART, ODD_TIMES, find_slip, is_outside
 from lepidos.guide.library import load_guide
 
 KINDS = ("pollack", "cod", "ling", "mackerel", "plaice")

@@ -18,10 +18,12 @@ from lepidos.core.errors import LepidosError, Refused
 from lepidos.demo.scenario import play
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
-from lepidos.stations import catch_import, trips, yieldbook
-from lepidos.stations.house import House
+from lepidos.stations.base.context import House
+from lepidos.stations.deck import catch_import
+from lepidos.stations.trips import trips
+from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.api import views
-from lepidos.web.app import make_app, make_house
+from lepidos.web.shell.app import make_app, make_house
 
 cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
 cli.add_typer(calc, name="calc", help="The core's models, one by one.")

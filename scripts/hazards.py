@@ -6,9 +6,9 @@
 import sys
 from pathlib import Path
 
-from lepidos.core.species import Species
+from lepidos.core.fish.species import Species
 from lepidos.guide.library import Guide, load_guide
-from lepidos.stations.guide import AskPlan, plan_fish
+from lepidos.stations.guide.planner import AskPlan, plan_fish
 
 HEAD = """# Hazards, fish by fish
 

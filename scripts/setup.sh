@@ -39,4 +39,4 @@ fi
 .venv/bin/pip install "${quiet[@]}" --no-deps --editable .
 
 # the search for an order of work is compiled once here, so that the first crew does not wait for it
-.venv/bin/python -m lepidos.core.annealing
+.venv/bin/python -m lepidos.core.schedule.annealing

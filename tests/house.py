@@ -11,9 +11,12 @@ from random import Random
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
-from lepidos.stations import deck, pack, trips, weighing
-from lepidos.stations.header import Header, view_header
-from lepidos.stations.house import Done, House
+from lepidos.stations.base.context import Done, House
+from lepidos.stations.deck import landing
+from lepidos.stations.header.header import Header, view_header
+from lepidos.stations.pack import pack
+from lepidos.stations.table import weighing
+from lepidos.stations.trips import trips
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 
@@ -75,8 +78,8 @@ class HouseTest(unittest.TestCase):
 
     def land(self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object) -> Done:
         more.setdefault("states", ("bled", "iced"))
-        order = deck.LandFish(trip_id, species, cm / 100, "total", **more)
-        return deck.land_fish(self.house, self.key(), order)
+        order = landing.LandFish(trip_id, species, cm / 100, "total", **more)
+        return landing.land_fish(self.house, self.key(), order)
 
     def weigh(self, fish_id: str, slot: str, kg: float | None) -> Done:
         piece, _, side = slot.partition(".")

@@ -8,17 +8,20 @@ from typing import Annotated, Any, Literal
 import typer
 
 from lepidos.calc.shared import AsJson, LengthKind, Level, SpeciesName, calc, estimate_of, show
-from lepidos.core import catch, freezing, portions, yields
-from lepidos.core.anatomy import fillet_profile, zone_extent
-from lepidos.core.cutting import Slot
+from lepidos.core.catch import length_weight
+from lepidos.core.cutting.plan import Slot
 from lepidos.core.errors import BadInput, OutOfRange, Refused, Unknown
-from lepidos.core.species import LengthWeight, Ratio
+from lepidos.core.fish.anatomy import fillet_profile, zone_extent
+from lepidos.core.fish.species import LengthWeight, Ratio
+from lepidos.core.freezer import storage_life
+from lepidos.core.pack import portions
 from lepidos.core.units import convert
+from lepidos.core.yields import balance
 from lepidos.guide.library import load_guide
 
 
 @calc.command("length-weight")
-def length_weight(
+def weigh_length(
     length_cm: Annotated[float, typer.Option(help="Length [cm]")],
     species: SpeciesName = "",
     length_type: LengthKind = "total",
@@ -26,13 +29,13 @@ def length_weight(
     b: Annotated[float, typer.Option(help="b of W [g] = a · L [cm]^b")] = 0.0,
     sd_log: Annotated[float, typer.Option(help="Residual SD of ln W")] = 0.12,
     total_per_fork: Annotated[float, typer.Option(help="Total per fork length")] = 1.0,
-    level: Level = catch.LEVEL,
+    level: Level = length_weight.LEVEL,
     as_json: AsJson = False,
 ) -> None:
     """Round weight to expect from a length, with its interval [kg]."""
     if species:
         one = load_guide().find(species)
-        estimate = catch.weight_from_length(length_cm / 100, length_type, one, level)
+        estimate = length_weight.weight_from_length(length_cm / 100, length_type, one, level)
     else:
         if not (a and b):
             raise Refused({"": "Give a species, or a and b"})
@@ -41,15 +44,15 @@ def length_weight(
             smallest_cm=0.1, largest_cm=1e4, source="as given",
         )  # fmt: skip
         ratio = Ratio(mean=total_per_fork, sd=0.0, source="as given")
-        estimate = catch.weight_from_fit(length_cm / 100, length_type, fit, ratio, level)
+        estimate = length_weight.weight_from_fit(length_cm / 100, length_type, fit, ratio, level)
     show(estimate_of(estimate), as_json)
 
 
 @calc.command("length-weight-fit")
-def length_weight_fit(
+def fit_lengths(
     file: Annotated[Path, typer.Argument(help="CSV with the columns length_cm and weight_g")],
     at_cm: Annotated[float, typer.Option(help="Also predict at this length [cm]")] = 0.0,
-    level: Level = catch.LEVEL,
+    level: Level = length_weight.LEVEL,
     as_json: AsJson = False,
 ) -> None:
     """Fit W = a · L^b to fish of your own."""
@@ -60,7 +63,7 @@ def length_weight_fit(
         weights = [float(row["weight_g"]) / 1000 for row in rows]
     except (KeyError, TypeError, ValueError) as error:
         raise BadInput(f"{file}: columns length_cm and weight_g must hold numbers") from error
-    fit = catch.fit_length_weight(lengths, weights)
+    fit = length_weight.fit_length_weight(lengths, weights)
     found: dict[str, Any] = {"a": fit.a, "b": fit.b, "sd_log": fit.sd_log, "n": fit.n}
     if at_cm:
         low, high = fit.interval_kg(at_cm / 100, level)
@@ -147,11 +150,11 @@ def mass_balance(
         piece, _, side = name.partition(".")
         guide.piece(piece)
         try:
-            parts.append(yields.Part(Slot(piece, side), float(kg)))
+            parts.append(balance.Part(Slot(piece, side), float(kg)))
         except ValueError as error:
             raise BadInput(f"“{text}” is no part; write it as gut=0.35") from error
-    found = yields.balance(round_kg, parts)
-    figure = yields.fillet_yield(found, skin, guide.pieces)
+    found = balance.balance(round_kg, parts)
+    figure = balance.fillet_yield(found, skin, guide.pieces)
     shown: dict[str, Any] = {
         "round_kg": found.round_kg,
         "weighed_kg": found.weighed_kg,
@@ -166,7 +169,7 @@ def mass_balance(
         },
     }
     if species:
-        usual = yields.expected_fillet(round_kg, guide.find(species), skin)
+        usual = balance.expected_fillet(round_kg, guide.find(species), skin)
         shown["usual_fillet"] = estimate_of(usual)
     show(shown, as_json)
 
@@ -176,11 +179,11 @@ def expected_yield(
     species: SpeciesName,
     round_kg: Annotated[float, typer.Option(help="Round mass [kg]")],
     skin: Annotated[Literal["on", "off"], typer.Option(help="Fillets' skin")] = "on",
-    level: Level = yields.LEVEL,
+    level: Level = balance.LEVEL,
     as_json: AsJson = False,
 ) -> None:
     """Fillet to expect from a whole fish [kg], both sides."""
-    usual = yields.expected_fillet(round_kg, load_guide().find(species), skin, level)
+    usual = balance.expected_fillet(round_kg, load_guide().find(species), skin, level)
     show(estimate_of(usual), as_json)
 
 
@@ -196,7 +199,7 @@ def keeping(
         day = date.fromisoformat(packed)
     except ValueError as error:
         raise BadInput(f"“{packed}” is no date, such as 2026-07-14") from error
-    best = freezing.best_by(day, one.keeping)
+    best = storage_life.best_by(day, one.keeping)
     show(
         {
             "best_by": best.isoformat(),

@@ -8,7 +8,8 @@ from typing import Annotated, Any, Literal
 import typer
 
 from lepidos.calc.shared import AsJson, SpeciesName, calc, show
-from lepidos.core import catch, chill, ice, spoilage
+from lepidos.core.catch import length_weight
+from lepidos.core.cold import conduction, ice_balance, spoilage
 from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.guide.library import load_guide
 
@@ -16,7 +17,7 @@ from lepidos.guide.library import load_guide
 @calc.command("cooling")
 def cooling(
     medium_c: Annotated[float | None, typer.Option(help="Temperature around it [°C]")] = None,
-    medium: Annotated[str, typer.Option(help=f"Instead: one of {', '.join(chill.MEDIA)}")] = "",
+    medium: Annotated[str, typer.Option(help=f"One of {', '.join(conduction.MEDIA)}")] = "",
     h: Annotated[
         float, typer.Option(help="Heat transfer coefficient [W/(m²·K)]; 0: the medium's")
     ] = 0.0,
@@ -39,20 +40,20 @@ def cooling(
     """Core temperature after a time, or the time to a core temperature, by the whole series."""
     if (time_min is None) == (target_c is None):
         raise Refused({"": "Give either --time-min or --target-c"})
-    if medium and medium not in chill.MEDIA:
-        raise Unknown("medium", medium, tuple(chill.MEDIA))
-    around = chill.MEDIA[medium] if medium else None
+    if medium and medium not in conduction.MEDIA:
+        raise Unknown("medium", medium, tuple(conduction.MEDIA))
+    around = conduction.MEDIA[medium] if medium else None
     if around is None and (medium_c is None or not h):
         raise Refused({"": "Give --medium, or --medium-c with --h"})
     celsius = medium_c if medium_c is not None else around.celsius if around else 0.0
     coefficient = h or (around.h if around else 0.0)
     ends = math.inf
-    body = chill.CoolingBody(shape, diameter_cm / 100)
+    body = conduction.CoolingBody(shape, diameter_cm / 100)
     if species:
         guide = load_guide()
         one = guide.find(species)
-        kg = weight_kg or catch.weight_from_length(length_cm / 100, "total", one).value
-        body = chill.cooling_body(guide.body_of(one), length_cm / 100, kg)
+        kg = weight_kg or length_weight.weight_from_length(length_cm / 100, "total", one).value
+        body = conduction.cooling_body(guide.body_of(one), length_cm / 100, kg)
     elif length_cm:
         ends = length_cm / 100
     shown: dict[str, Any] = {
@@ -60,15 +61,15 @@ def cooling(
         "size_cm": body.size_m * 100,
         "medium_c": celsius,
         "h_w_per_m2_k": coefficient,
-        "biot": coefficient * body.size_m / 2 / chill.CONDUCTIVITY,
+        "biot": coefficient * body.size_m / 2 / conduction.CONDUCTIVITY,
     }
     if time_min is not None:
         shown["time_min"] = time_min
-        shown["core_c"] = chill.core_temperature(
+        shown["core_c"] = conduction.core_temperature(
             body.shape, body.size_m, start_c, celsius, coefficient, time_min * 60, ends
         )
     elif target_c is not None:
-        seconds = chill.time_to(
+        seconds = conduction.time_to(
             body.shape, body.size_m, start_c, celsius, coefficient, target_c, ends
         )
         shown["target_c"] = target_c
@@ -88,12 +89,12 @@ def ice_needed(
     as_json: AsJson = False,
 ) -> None:
     """Ice that cools the fish, and that the box melts meanwhile [kg]."""
-    cooling_kg = ice.ice_to_cool(fish_kg, from_c, to_c)
-    box_kg = ice.box_melt(box_ua_w_per_k, outside_c, hours * 3600)
+    cooling_kg = ice_balance.ice_to_cool(fish_kg, from_c, to_c)
+    box_kg = ice_balance.box_melt(box_ua_w_per_k, outside_c, hours * 3600)
     show(
         {
             "ice_to_cool_kg": cooling_kg,
-            "ice_to_cool_fao_kg": ice.ice_to_cool_fao(fish_kg, from_c),
+            "ice_to_cool_fao_kg": ice_balance.ice_to_cool_fao(fish_kg, from_c),
             "box_melt_kg": box_kg,
             "ice_kg": cooling_kg + box_kg,
         },

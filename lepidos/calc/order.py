@@ -9,9 +9,9 @@ import typer
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from lepidos.calc.shared import AsJson, calc, show
-from lepidos.core import bench
 from lepidos.core.errors import BadInput
-from lepidos.core.jobs import Cutter, Job
+from lepidos.core.schedule import scheduler
+from lepidos.core.schedule.model import Cutter, Job
 
 
 class BenchFish(BaseModel):
@@ -66,7 +66,7 @@ def bench_order(
     for name, minutes in asked.changeover_min.items():
         one, _, other = name.partition(">")
         changes[one, other] = minutes * 60
-    table = bench.Bench(jobs, boards, changes)
+    table = scheduler.Bench(jobs, boards, changes)
     began = time.monotonic()
     first_answer = table.dispatch()
     found = table.exact() or table.improve(

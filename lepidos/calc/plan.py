@@ -7,7 +7,7 @@ import typer
 from lepidos.calc.shared import AsJson, LengthKind, SpeciesName, calc, estimate_of, show
 from lepidos.core.errors import BadInput
 from lepidos.guide.library import load_guide
-from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish
+from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish
 
 
 @calc.command("plan")

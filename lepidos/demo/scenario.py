@@ -7,21 +7,14 @@ from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from lepidos.core.rules import RuleCard
-from lepidos.stations import (
-    bench,
-    deck,
-    fates,
-    freezer,
-    handling,
-    pack,
-    rules,
-    seen,
-    table,
-    trips,
-    weighing,
-)  # fmt: skip
-from lepidos.stations.house import House
+from lepidos.core.catch.rule_cards import RuleCard
+from lepidos.stations.base.context import House
+from lepidos.stations.deck import handling, landing, rule_cards
+from lepidos.stations.freezer import freezer
+from lepidos.stations.pack import pack
+from lepidos.stations.schedule import boards
+from lepidos.stations.table import byproducts, findings, fish_view, weighing
+from lepidos.stations.trips import trips
 
 SCENARIO = Path(__file__).parent / "marram_lass.toml"
 PLACES = ("chest, top basket", "chest, bottom", "kitchen freezer")
@@ -50,7 +43,7 @@ class _Player:
             values = {k: v for k, v in card.items() if k != "checked_days_ago"}
             checked = today - timedelta(days=card["checked_days_ago"])
             written = RuleCard(**values, checked_on=checked)
-            rules.save_card(start, self._key(), rules.SaveCard(written))
+            rule_cards.save_card(start, self._key(), rule_cards.SaveCard(written))
         for trip in scenario["trips"]:
             self._trip(trip, places)
 
@@ -76,7 +69,7 @@ class _Player:
         for name in trip.get("cutters", ()):
             # boards open when the boat is on its way home
             early = self._at(ago + timedelta(minutes=trip["boards_open_minutes_ago"]))
-            done = bench.add_board(early, self._key(), bench.AddBoard(trip_id, name))
+            done = boards.add_board(early, self._key(), boards.AddBoard(trip_id, name))
             ids[f"board of {name}"] = done.subject_id
         for fish in trip["fish"]:
             self._fish(fish, trip_id, ago, ids, places)
@@ -91,7 +84,7 @@ class _Player:
         places: dict[str, str],
     ) -> None:
         landed = ago + timedelta(minutes=fish["minutes_ago"])
-        order = deck.LandFish(
+        order = landing.LandFish(
             trip_id=trip_id,
             species=fish["species"],
             length_m=fish["length_cm"] / 100,
@@ -101,7 +94,7 @@ class _Player:
             caught_by=ids[fish["caught_by"]],
             states=tuple(fish["states"]),
         )
-        fish_id = deck.land_fish(self._at(landed), self._key(), order).subject_id
+        fish_id = landing.land_fish(self._at(landed), self._key(), order).subject_id
         for state, minutes in fish.get("later", {}).items():
             at = self._at(landed - timedelta(minutes=minutes))
             handling.mark_state(at, self._key(), handling.MarkState(fish_id, state))
@@ -118,21 +111,21 @@ class _Player:
             begun = timedelta(minutes=fish["working_minutes"] - 2)
         if fish.get("pieces") and "cutter" in fish:
             board = ids[f"board of {fish['cutter']}"]
-            start = bench.StartFish(fish_id, board)
-            bench.start_fish(self._at(begun + timedelta(minutes=2)), self._key(), start)
+            start = boards.StartFish(fish_id, board)
+            boards.start_fish(self._at(begun + timedelta(minutes=2)), self._key(), start)
         for index, (slot, kg) in enumerate(fish.get("pieces", {}).items()):
             piece, _, side = slot.partition(".")
             at = self._at(begun - timedelta(seconds=25 * index))
             weighing.weigh_piece(at, self._key(), weighing.WeighPiece(fish_id, piece, side, kg))
         for seen_here in fish.get("seen", ()):
             at = self._at(begun - timedelta(minutes=2))
-            seen.note_sight(at, self._key(), seen.NoteSight(fish_id, **seen_here))
+            findings.note_sight(at, self._key(), findings.NoteSight(fish_id, **seen_here))
         for piece, fate in fish.get("fates", {}).items():
             at = self._at(begun - timedelta(minutes=4))
-            fates.send_piece(at, self._key(), fates.SendPiece(fish_id, piece, fate))
+            byproducts.send_piece(at, self._key(), byproducts.SendPiece(fish_id, piece, fate))
         if fish.get("finished"):
             after = self._at(begun - timedelta(minutes=6))
-            table.close_fish(after, self._key(), table.CloseFish(fish_id))
+            fish_view.close_fish(after, self._key(), fish_view.CloseFish(fish_id))
         if fish.get("bags"):
             self._pack(trip_id, fish_id, fish["bags"], begun - timedelta(minutes=12), places)
 
@@ -149,16 +142,16 @@ class _Player:
             trips.edit_trip(house, self._key(), order)
         for name, minutes in trip.get("leaves_in_minutes", {}).items():
             leaves = now + timedelta(minutes=minutes)
-            party = bench.SetParty(ids[name], leaves, name in trip.get("together", ()))
-            bench.set_party(house, self._key(), party)
+            party = boards.SetParty(ids[name], leaves, name in trip.get("together", ()))
+            boards.set_party(house, self._key(), party)
         for name, (begin, end) in trip.get("breaks_in_minutes", {}).items():
-            board = bench.SetBoard(
+            board = boards.SetBoard(
                 ids[f"board of {name}"],
                 None,
                 now + timedelta(minutes=begin),
                 now + timedelta(minutes=end),
             )
-            bench.set_board(house, self._key(), board)
+            boards.set_board(house, self._key(), board)
 
     def _pack(
         self, trip_id: str, fish_id: str, target: str, ago: timedelta, places: dict[str, str]

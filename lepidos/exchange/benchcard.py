@@ -6,8 +6,8 @@ from datetime import datetime
 
 from fpdf import FPDF
 
-from lepidos.core.anatomy import Body, Polygon, zone_polygon
-from lepidos.core.bodyplan import BodyPlan
+from lepidos.core.fish.anatomy import Body, Polygon, zone_polygon
+from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.exchange.labelpdf import FONTS
 
 WIDTH_MM, HEIGHT_MM, EDGE_MM = 210.0, 297.0, 12.0

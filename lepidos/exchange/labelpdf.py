@@ -6,7 +6,7 @@ from pathlib import Path
 
 from fpdf import FPDF
 
-from lepidos.core.labels import LabelContent
+from lepidos.core.pack.labels import LabelContent
 from lepidos.exchange import qr
 
 FONTS = Path(__file__).parent / "fonts"

@@ -4,9 +4,9 @@ import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from lepidos.core.anatomy import Body, FinDrawing
-from lepidos.core.bodyplan import BodyPlan
-from lepidos.core.species import Point, Species
+from lepidos.core.fish.anatomy import Body, FinDrawing
+from lepidos.core.fish.bodyplan import BodyPlan
+from lepidos.core.fish.species import Point, Species
 
 UNIT = 1000  # drawing units per total length
 MARGIN = 12

@@ -11,17 +11,17 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 from rapidfuzz import fuzz
 
-from lepidos.core.anatomy import Body
-from lepidos.core.bodyplan import BodyPlan, Piece
+from lepidos.core.cold.freshness import Mark
+from lepidos.core.cutting.hazards import Caution, never_used
+from lepidos.core.cutting.methods import Schools
 from lepidos.core.errors import Unknown
-from lepidos.core.hazards import Caution, never_used
-from lepidos.core.inspection import Mark
-from lepidos.core.likeness import Likeness, reshape
-from lepidos.core.lookalike import LookAlike
-from lepidos.core.pace import BenchGuide
-from lepidos.core.schools import Schools
-from lepidos.core.seen import Fates, Sights
-from lepidos.core.species import Known, Shape, Sourced, Species
+from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.bodyplan import BodyPlan, Piece
+from lepidos.core.fish.identification import LookAlike
+from lepidos.core.fish.likeness import Likeness, reshape
+from lepidos.core.fish.species import Known, Shape, Sourced, Species
+from lepidos.core.pack.findings import Fates, Sights
+from lepidos.core.schedule.cutting_time import BenchGuide
 
 T = TypeVar("T")
 ALIKE = 78.0  # of 100: names that resemble less are not what was meant (tried on common slips)

@@ -6,7 +6,7 @@ from datetime import datetime
 from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
-from lepidos.core.pace import worked_seconds
+from lepidos.core.schedule.cutting_time import worked_seconds
 from lepidos.store import entries
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import (

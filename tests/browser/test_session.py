@@ -10,8 +10,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, Route, expect
 
-from lepidos.core.cutting import FishToCut, plan_cut
-from lepidos.core.yields import expected_slots
+from lepidos.core.cutting.plan import FishToCut, plan_cut
+from lepidos.core.yields.balance import expected_slots
 from lepidos.demo.scenario import SCENARIO
 from lepidos.guide.library import load_guide
 from tests.browser.chromium import LAPTOP, PHONE

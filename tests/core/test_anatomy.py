@@ -6,9 +6,9 @@ from itertools import combinations
 
 import numpy as np
 
-from lepidos.core import anatomy
-from lepidos.core.catch import weight_from_length
-from lepidos.core.species import Shape, Tail
+from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.fish import anatomy
+from lepidos.core.fish.species import Shape, Tail
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

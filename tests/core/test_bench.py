@@ -11,10 +11,10 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core import annealing
-from lepidos.core.bench import Bench
 from lepidos.core.errors import BadInput, OutOfRange
-from lepidos.core.jobs import Cutter, Job, Order, Rows
+from lepidos.core.schedule import annealing
+from lepidos.core.schedule.model import Cutter, Job, Order, Rows
+from lepidos.core.schedule.scheduler import Bench
 
 KINDS = ("dark", "white")
 CHANGE = {("dark", "white"): 240.0, ("white", "dark"): 120.0}

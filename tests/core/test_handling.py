@@ -5,9 +5,9 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from lepidos.core.catch.handling import STATES, advise
+from lepidos.core.cold.freshness import ice_age, quality_index
 from lepidos.core.errors import OutOfRange
-from lepidos.core.handling import STATES, advise
-from lepidos.core.inspection import ice_age, quality_index
 from lepidos.guide.library import load_guide
 
 H = 3600.0

@@ -7,9 +7,9 @@ from random import Random
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lepidos.core import labels
 from lepidos.core.errors import BadInput, OutOfRange
-from lepidos.core.freezing import add_months, best_by
+from lepidos.core.freezer.storage_life import add_months, best_by
+from lepidos.core.pack import labels
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

@@ -6,8 +6,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.anatomy import Body
-from lepidos.core.likeness import Likeness, reshape
+from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

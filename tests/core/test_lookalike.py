@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from lepidos.core.errors import BadInput
-from lepidos.core.lookalike import LookAlike, stand
+from lepidos.core.fish.identification import LookAlike, stand
 from lepidos.guide.library import load_guide
 
 KEYS = load_guide().lookalikes

@@ -15,9 +15,14 @@ from scipy.optimize import minimize
 
 from bench.forecast import KINDS, score
 from lepidos.core.errors import OutOfRange
-from lepidos.core.forecast import Finished, learn
-from lepidos.core.pooling import Observation, PoolPrior, pool, restricted_log_likelihood
-from lepidos.core.yields import expected_fillet
+from lepidos.core.yields.balance import expected_fillet
+from lepidos.core.yields.forecast import Finished, learn
+from lepidos.core.yields.partial_pooling import (
+    Observation,
+    PoolPrior,
+    pool,
+    restricted_log_likelihood,
+)
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from lepidos.core.anatomy import FilletProfile, fillet_profile
 from lepidos.core.errors import OutOfRange
-from lepidos.core.portions import equal_portions, into_bags, mass_before, simple_profile
+from lepidos.core.fish.anatomy import FilletProfile, fillet_profile
+from lepidos.core.pack.portions import equal_portions, into_bags, mass_before, simple_profile
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

@@ -7,12 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.chill import CoolingBody
-from lepidos.core.deadline import FAR_S, WEIGHTS, Ahead, deadline
-from lepidos.core.errors import OutOfRange
-from lepidos.core.history import core_history
-from lepidos.core.pace import Cut, learn, prior_seconds
-from lepidos.core.probe import (
+from lepidos.core.cold.conduction import CoolingBody
+from lepidos.core.cold.probe_update import (
     READING_SD_K,
     START_SD_K,
     TRANSFER_SD,
@@ -21,6 +17,10 @@ from lepidos.core.probe import (
     assimilate,
     check_reading,
 )
+from lepidos.core.cold.thermal_history import core_history
+from lepidos.core.errors import OutOfRange
+from lepidos.core.schedule.cutting_time import Cut, learn, prior_seconds
+from lepidos.core.schedule.deadline import FAR_S, WEIGHTS, Ahead, deadline
 from lepidos.guide.library import load_guide
 
 ICE = Spell(4 * 3600, 0.0, 120.0, 60.0, 200.0)

@@ -7,8 +7,7 @@ from datetime import date
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lepidos.core.errors import OutOfRange
-from lepidos.core.rules import (
+from lepidos.core.catch.rule_cards import (
     MEASURING_SD_CM,
     RuleCard,
     check_card,
@@ -17,6 +16,7 @@ from lepidos.core.rules import (
     size_verdict,
     tallies,
 )
+from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 
 TODAY = date(2026, 7, 14)

@@ -5,10 +5,10 @@ import unittest
 
 import numpy as np
 
-from lepidos.core.anatomy import area
+from lepidos.core.cutting.worth_filleting import fillet_thickness
 from lepidos.core.errors import OutOfRange
-from lepidos.core.section import section
-from lepidos.core.worth import fillet_thickness
+from lepidos.core.fish.anatomy import area
+from lepidos.core.fish.section import section
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

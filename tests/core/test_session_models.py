@@ -9,16 +9,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.slips import rates
-from lepidos.core.anatomy import area, zone_polygon
-from lepidos.core.cutting import FishToCut, plan_cut
+from lepidos.core.cutting.plan import FishToCut, plan_cut
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.estimate import Estimate
-from lepidos.core.joint import apportion
-from lepidos.core.leftover import contact_area, left_on_frame
-from lepidos.core.pace import worked_seconds
-from lepidos.core.seen import LEAST_KEEPING, consequences, shortened, whole_use
-from lepidos.core.sides import SIDES_SD, after_other_side, differ, total_of
-from lepidos.core.slips import find_slip, interval_at, is_outside
+from lepidos.core.fish.anatomy import area, zone_polygon
+from lepidos.core.pack.findings import LEAST_KEEPING, consequences, shortened, whole_use
+from lepidos.core.schedule.cutting_time import worked_seconds
+from lepidos.core.yields.entry_errors import find_slip, interval_at, is_outside
+from lepidos.core.yields.frame_meat import contact_area, left_on_frame
+from lepidos.core.yields.joint_weighing import apportion
+from lepidos.core.yields.two_sides import SIDES_SD, after_other_side, differ, total_of
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()

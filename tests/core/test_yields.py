@@ -7,11 +7,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy import stats
 
-from lepidos.core.catch import weight_from_length
-from lepidos.core.cutting import FishToCut, Slot, plan_cut
+from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.cutting.plan import FishToCut, Slot, plan_cut
 from lepidos.core.errors import OutOfRange
-from lepidos.core.species import Fraction
-from lepidos.core.yields import (
+from lepidos.core.fish.species import Fraction
+from lepidos.core.yields.balance import (
     Part,
     balance,
     expected_fillet,

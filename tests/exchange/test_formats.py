@@ -13,7 +13,7 @@ from PIL import Image
 from pypdf import PdfReader
 
 from lepidos.core.errors import BadInput
-from lepidos.core.labels import label_content
+from lepidos.core.pack.labels import label_content
 from lepidos.exchange import qr, svg
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.exchange.table_csv import MOST_ROWS, read_csv, safe_cell, write_csv

@@ -4,10 +4,10 @@ import itertools
 import unittest
 from pathlib import Path
 
-from lepidos.core.hazards import at_landing, never_used, own_caution
-from lepidos.core.species import Species
+from lepidos.core.cutting.hazards import at_landing, never_used, own_caution
+from lepidos.core.fish.species import Species
 from lepidos.guide.library import load_guide
-from lepidos.stations.guide import STATES, AskPlan, Planned, plan_fish
+from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish
 from scripts.hazards import table
 
 GUIDE = load_guide()

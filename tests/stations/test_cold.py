@@ -4,10 +4,13 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from lepidos.core.chill import MEDIA, core_temperature
+from lepidos.core.cold.conduction import MEDIA, core_temperature
 from lepidos.core.errors import Refused
-from lepidos.stations import card, deck, handling, table, takeback, trips
-from lepidos.stations.cold import sentence
+from lepidos.stations.base import undo
+from lepidos.stations.cold.cold import sentence
+from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.table import fish_view
+from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
 
@@ -16,13 +19,13 @@ class ColdTest(HouseTest):
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0, ice_kg=20.0)
 
-    def slab(self) -> deck.Slab:
-        return deck.view_slab(self.house, self.trip)
+    def slab(self) -> landing.Slab:
+        return landing.view_slab(self.house, self.trip)
 
     def card(self, fish_id: str) -> card.CardView:
         return card.view_card(self.house, fish_id, "metric")
 
-    def one(self) -> deck.SlabFish:
+    def one(self) -> landing.SlabFish:
         return self.slab().waiting[0]
 
     def test_a_fish_straight_from_the_sea_has_the_seas_temperature(self) -> None:
@@ -100,7 +103,7 @@ class ColdTest(HouseTest):
         fact = handling.mark_state(
             self.house, self.key(), handling.MarkState(fish, "iced")
         ).subject_id
-        takeback.take_back(self.house, self.key(), takeback.TakeBack("fact", fact))
+        undo.take_back(self.house, self.key(), undo.TakeBack("fact", fact))
         self.clock.advance(hours=4)
         cold = self.one().cold
         assert cold is not None
@@ -135,7 +138,7 @@ class ColdTest(HouseTest):
         ice = self.slab().ice
         assert ice is not None
         self.assertEqual((ice.aboard, ice.left), (9.0, 9.0))
-        takeback.take_back(self.house, self.key(), takeback.TakeBack("ice", note.subject_id))
+        undo.take_back(self.house, self.key(), undo.TakeBack("ice", note.subject_id))
         again = self.slab().ice
         assert again is not None
         self.assertEqual(again.aboard, 20.0)
@@ -242,7 +245,7 @@ class ColdTest(HouseTest):
     def test_finished_fish_have_left_the_ice(self) -> None:
         fish = self.land(self.trip).subject_id
         self.weigh(fish, "gut", 0.3)
-        table.close_fish(self.house, self.key(), table.CloseFish(fish))
+        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
         self.assertIsNone(self.card(fish).cold)
 
     def test_a_clock_that_stepped_back_is_no_negative_time(self) -> None:

@@ -5,7 +5,9 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations import card, deck, handling, takeback, trips
+from lepidos.stations.base import undo
+from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
 
@@ -21,7 +23,7 @@ class DeckTest(HouseTest):
         return handling.mark_state(self.house, self.key(), handling.MarkState(fish_id, state))
 
     def undo(self, kind: str, row_id: str) -> None:
-        takeback.take_back(self.house, self.key(), takeback.TakeBack(kind, row_id))
+        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row_id))
 
 
 class StateTest(DeckTest):
@@ -135,8 +137,8 @@ class LookTest(DeckTest):
 
 class CorrectTest(DeckTest):
     def correct(self, fish: str, **changes: object):
-        noted = replace(deck.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
-        return deck.correct_fish(self.house, self.key(), deck.CorrectFish(fish, noted))
+        noted = replace(landing.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
+        return landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
 
     def test_a_correction_is_a_later_row(self) -> None:
         fish = self.land(self.trip, weight_kg=2.91).subject_id
@@ -183,8 +185,8 @@ class CorrectTest(DeckTest):
 
 class QueueTest(DeckTest):
     def land_late(self, key: str, waited_s: float) -> str:
-        order = deck.LandFish(self.trip, "pollack", 0.68, "total", waited_s=waited_s)
-        return deck.land_fish(self.house, key, order).subject_id
+        order = landing.LandFish(self.trip, "pollack", 0.68, "total", waited_s=waited_s)
+        return landing.land_fish(self.house, key, order).subject_id
 
     def test_an_entry_that_waited_keeps_the_time_it_was_made(self) -> None:
         fish = self.land_late("queued-0001", 60.0)
@@ -194,7 +196,7 @@ class QueueTest(DeckTest):
         # each try waited longer: that is no part of what it says
         ids = {self.land_late("queued-0002", 2.0 * n) for n in range(5)}
         self.assertEqual(len(ids), 1)
-        self.assertEqual(len(deck.view_slab(self.house, self.trip).waiting), 1)
+        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 1)
 
     def test_a_phones_clock_that_went_back_is_no_time_to_come(self) -> None:
         fish = self.land_late("queued-0003", -500.0)
@@ -206,9 +208,9 @@ class QueueTest(DeckTest):
         trip = self.start_trip(on_date=self.clock.at.date(), sea_c=14.0)
         fish = []
         for minutes in (95, 35):  # 01:55 summer time and 01:55 winter time on the wall
-            order = deck.LandFish(trip, "cod", 0.7, "total", states=("bled", "iced"),
+            order = landing.LandFish(trip, "cod", 0.7, "total", states=("bled", "iced"),
                                   landed_at=self.clock.at - timedelta(minutes=minutes))  # fmt: skip
-            fish.append(deck.land_fish(self.house, self.key(), order).subject_id)
+            fish.append(landing.land_fish(self.house, self.key(), order).subject_id)
         first, second = (self.card(f).row.cold for f in fish)
         assert first
         assert second

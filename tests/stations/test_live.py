@@ -5,8 +5,8 @@ import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
-from lepidos.stations import live
-from lepidos.stations.live import Changes, Memo
+from lepidos.stations.base import changes
+from lepidos.stations.base.changes import Changes, Memo
 
 
 class MemoTest(unittest.TestCase):
@@ -53,7 +53,7 @@ class MemoTest(unittest.TestCase):
 
     def test_the_longest_unasked_go_first(self) -> None:
         memo = Memo()
-        for key in range(live.MOST_KEPT):
+        for key in range(changes.MOST_KEPT):
             memo.get(key, lambda key=key: key)
         memo.get(0, lambda: -1)
         memo.get("one more", lambda: 1)

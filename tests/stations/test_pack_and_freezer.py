@@ -8,11 +8,14 @@ import pypdfium2
 from pypdf import PdfReader
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
-from lepidos.core.freezing import best_by
+from lepidos.core.freezer.storage_life import best_by
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
-from lepidos.stations import freezer, pack, seen, takeback
-from lepidos.stations.printing import LabelQueue
+from lepidos.stations.base import undo
+from lepidos.stations.base.printing import LabelQueue
+from lepidos.stations.freezer import freezer
+from lepidos.stations.pack import pack
+from lepidos.stations.table import findings
 from lepidos.store import bags
 from tests.house import HouseTest
 
@@ -31,7 +34,7 @@ class PackTest(HouseTest):
         return [self.seal(self.side_a, bag.index).subject_id for bag in self.view().bags]
 
     def undo(self, kind: str, row: str) -> None:
-        takeback.take_back(self.house, self.key(), takeback.TakeBack(kind, row))
+        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
 
 
 class MarksTest(PackTest):
@@ -313,7 +316,7 @@ class MixedBagTest(HouseTest):
         fish = [self.land(trip, cm=cm).subject_id for cm in (60, 61)]
         for one in fish:
             self.weigh(one, "belly.A", 0.09)
-        seen.note_sight(self.house, self.key(), seen.NoteSight(fish[1], "blood"))
+        findings.note_sight(self.house, self.key(), findings.NoteSight(fish[1], "blood"))
         for first in (0, 1):
             rows = sorted(pack.list_pieces(self.house, trip).waiting, key=lambda r: r.fish.code)
             mine, other = rows[first].weighing.id, rows[1 - first].weighing.id
@@ -322,7 +325,7 @@ class MixedBagTest(HouseTest):
             months = self.house.guide.one("pollack").keeping.months
             full = best_by(packed, self.house.guide.one("pollack").keeping) - packed
             self.assertEqual((best - packed).days, int(full.days * 0.75), months)
-            takeback.take_back(self.house, self.key(), takeback.TakeBack("bag", bag))
+            undo.take_back(self.house, self.key(), undo.TakeBack("bag", bag))
 
     def dates(self, bag_id: str):
         with self.house.store.reading():

@@ -7,7 +7,10 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations import bench, fates, pack, seen, session, table, takeback, weighing
+from lepidos.stations.base import undo
+from lepidos.stations.pack import pack
+from lepidos.stations.schedule import boards
+from lepidos.stations.table import byproducts, cutters, findings, fish_view, weighing
 from lepidos.store import sessions
 from tests.house import HouseTest
 
@@ -18,16 +21,16 @@ class SessionTest(HouseTest):
         self.trip = self.start_trip()
         self.fish = self.land(self.trip, weight_kg=2.91).subject_id
 
-    def view(self, fish: str = "") -> table.TableView:
-        return table.view_fish(self.house, fish or self.fish)
+    def view(self, fish: str = "") -> fish_view.TableView:
+        return fish_view.view_fish(self.house, fish or self.fish)
 
     def undo(self, kind: str, row: str) -> str:
-        order = takeback.TakeBack(kind, row)
-        return takeback.take_back(self.house, self.key(), order).sentence
+        order = undo.TakeBack(kind, row)
+        return undo.take_back(self.house, self.key(), order).sentence
 
     def close(self, fish: str = "") -> str:
-        order = table.CloseFish(fish or self.fish)
-        return table.close_fish(self.house, self.key(), order).subject_id
+        order = fish_view.CloseFish(fish or self.fish)
+        return fish_view.close_fish(self.house, self.key(), order).subject_id
 
     def take(self, slot: str, **more: object):
         piece, _, side = slot.partition(".")
@@ -35,10 +38,10 @@ class SessionTest(HouseTest):
         return weighing.weigh_piece(self.house, self.key(), order)
 
     def board(self, name: str = "Ines") -> str:
-        return bench.add_board(self.house, self.key(), bench.AddBoard(self.trip, name)).subject_id
+        return boards.add_board(self.house, self.key(), boards.AddBoard(self.trip, name)).subject_id
 
     def start(self, board: str, fish: str = "") -> None:
-        bench.start_fish(self.house, self.key(), bench.StartFish(fish or self.fish, board))
+        boards.start_fish(self.house, self.key(), boards.StartFish(fish or self.fish, board))
 
     def keys(self) -> list[str]:
         return [q.key.split(".")[0] for q in self.view().questions]
@@ -107,15 +110,17 @@ class LoadTest(SessionTest):
     def test_waits_and_finishes_that_waited_count_from_when_they_were_done(self) -> None:
         self.start(self.board())
         self.clock.advance(minutes=30)
-        order = session.PauseFish(self.fish, waited_s=20 * 60)
-        session.pause_fish(self.house, self.key(), order)
+        order = cutters.PauseFish(self.fish, waited_s=20 * 60)
+        cutters.pause_fish(self.house, self.key(), order)
         time = self.view().time
         assert time is not None
         self.assertEqual((time.worked_s, time.paused), (600, True))
-        session.pause_fish(self.house, self.key(), session.PauseFish(self.fish, go_on=True))
+        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(self.fish, go_on=True))
         self.take("fillet.A", kg=0.6)
         self.clock.advance(minutes=60)
-        table.close_fish(self.house, self.key(), table.CloseFish(self.fish, waited_s=55 * 60))
+        fish_view.close_fish(
+            self.house, self.key(), fish_view.CloseFish(self.fish, waited_s=55 * 60)
+        )
         time = self.view().time
         assert time is not None
         self.assertEqual(time.worked_s, 900)
@@ -214,14 +219,14 @@ class QuestionTest(SessionTest):
 
     def test_finishing_names_what_was_left_and_finishes(self) -> None:
         self.take("fillet.A", kg=0.58)
-        done = table.close_fish(self.house, self.key(), table.CloseFish(self.fish))
+        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish))
         self.assertIn("The collars not taken yet", done.question)
         self.assertTrue(self.view().closed)
         self.undo("fact", done.subject_id)
         for piece in ("collar", "belly"):
             order = weighing.KeepAnswer(self.fish, f"untaken.{piece}")
             weighing.keep_answer(self.house, self.key(), order)
-        done = table.close_fish(self.house, self.key(), table.CloseFish(self.fish))
+        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish))
         self.assertEqual(done.question, "")
 
     def test_sides_that_differ_are_asked_about(self) -> None:
@@ -280,7 +285,7 @@ class ForecastTest(SessionTest):
         self.assertEqual(view.learned.of_cutter("Ines"), 8)
         self.assertIn("8 finished fish", self.text(view))
 
-    def text(self, view: table.TableView) -> str:
+    def text(self, view: fish_view.TableView) -> str:
         own = view.learned.species_for("Ines", 2.9)
         return own.yields.note
 
@@ -298,7 +303,7 @@ class ForecastTest(SessionTest):
         fish = self.finish(0.5)
         self.assertEqual(self.view().learned.learned_from, 1)
         with self.house.store.reading():
-            closed = [f for f in table.fishes.facts_of(fish) if f.name == "closed"][-1].id
+            closed = [f for f in fish_view.fishes.facts_of(fish) if f.name == "closed"][-1].id
         self.undo("fact", closed)
         self.assertEqual(self.view().learned.learned_from, 0)
 
@@ -319,8 +324,8 @@ class BoardTest(SessionTest):
         self.assertEqual(self.view().time.worked_s, 420)
 
     def pause(self, go_on: bool = False) -> str:
-        order = session.PauseFish(self.fish, go_on)
-        return session.pause_fish(self.house, self.key(), order).subject_id
+        order = cutters.PauseFish(self.fish, go_on)
+        return cutters.pause_fish(self.house, self.key(), order).subject_id
 
     def test_what_cannot_be_paused_is_said_so(self) -> None:
         with self.assertRaisesRegex(Refused, "does not lie on a board"):
@@ -344,20 +349,20 @@ class BoardTest(SessionTest):
     def test_a_fish_goes_to_the_devices_own_board_when_none_is_named(self) -> None:
         self.board()
         two = self.board("Tobias")
-        order = bench.StartFish(self.fish, "", two)
-        bench.start_fish(self.house, self.key(), order)
+        order = boards.StartFish(self.fish, "", two)
+        boards.start_fish(self.house, self.key(), order)
         self.assertEqual(self.view().board.board.name, "Tobias")
         other = self.land(self.trip, weight_kg=2.0).subject_id
-        bench.start_fish(self.house, self.key(), bench.StartFish(other, "", "of-another-trip"))
+        boards.start_fish(self.house, self.key(), boards.StartFish(other, "", "of-another-trip"))
         self.assertEqual(self.view(other).board.board.name, "Ines")
 
     def test_boards_see_each_other_and_what_comes_next(self) -> None:
         one, two = self.board(), self.board("Tobias")
         other = self.land(self.trip, "mackerel", 37).subject_id
         self.start(one)
-        mine = session.view_board(self.house, one)
+        mine = cutters.view_board(self.house, one)
         self.assertEqual(mine.here.fish.id, self.fish)
-        theirs = session.view_board(self.house, two)
+        theirs = cutters.view_board(self.house, two)
         self.assertIsNone(theirs.here.fish)
         self.assertEqual([b.fish.code for b in theirs.others if b.fish], ["P1"])
         following = {b.next_fish.id for b in (mine.here, theirs.here) if b.next_fish}
@@ -366,8 +371,8 @@ class BoardTest(SessionTest):
 
 class SeenTest(SessionTest):
     def see(self, what: str, **more: object):
-        order = seen.NoteSight(self.fish, what, **more)
-        return seen.note_sight(self.house, self.key(), order)
+        order = findings.NoteSight(self.fish, what, **more)
+        return findings.note_sight(self.house, self.key(), order)
 
     def test_what_was_seen_changes_raw_keeping_and_the_label(self) -> None:
         self.take("fillet.A", kg=0.58)
@@ -414,8 +419,8 @@ class SeenTest(SessionTest):
 
 class FateTest(SessionTest):
     def send(self, piece: str, fate: str, fish: str = ""):
-        order = fates.SendPiece(fish or self.fish, piece, fate)
-        return fates.send_piece(self.house, self.key(), order)
+        order = byproducts.SendPiece(fish or self.fish, piece, fate)
+        return byproducts.send_piece(self.house, self.key(), order)
 
     def test_the_next_fish_follows_the_last(self) -> None:
         self.take("frame", kg=0.35)
@@ -447,7 +452,7 @@ class FateTest(SessionTest):
             self.weigh(fish, "fillet.A", 0.5)
         self.weigh(other, "frame", 0.2)
         self.send("gut", "crab")
-        found = fates.waste_list(self.house, self.trip)
+        found = byproducts.waste_list(self.house, self.trip)
         by_fate = {line.fate.key if line.fate else "": line.kg for line in found.lines}
         self.assertAlmostEqual(by_fate["crab"], 0.7)
         self.assertAlmostEqual(by_fate[""], 0.2)

@@ -4,7 +4,8 @@ import random
 import sqlite3
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations import table, takeback
+from lepidos.stations.base import undo
+from lepidos.stations.table import fish_view
 from lepidos.store import fishes
 from tests.house import HouseTest
 
@@ -15,14 +16,16 @@ class TableTest(HouseTest):
         self.trip = self.start_trip()
         self.fish = self.land(self.trip, weight_kg=2.91).subject_id
 
-    def view(self) -> table.TableView:
-        return table.view_fish(self.house, self.fish)
+    def view(self) -> fish_view.TableView:
+        return fish_view.view_fish(self.house, self.fish)
 
     def undo(self, kind: str, row: str) -> None:
-        takeback.take_back(self.house, self.key(), takeback.TakeBack(kind, row))
+        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
 
     def close(self) -> str:
-        return table.close_fish(self.house, self.key(), table.CloseFish(self.fish)).subject_id
+        return fish_view.close_fish(
+            self.house, self.key(), fish_view.CloseFish(self.fish)
+        ).subject_id
 
 
 class WeighingTest(TableTest):
@@ -128,26 +131,28 @@ class ProgressTest(TableTest):
     def test_ticked_steps_move_the_present_one(self) -> None:
         first = self.view().present
         assert first is not None
-        table.tick_step(self.house, self.key(), table.TickStep(self.fish, first.key))
+        fish_view.tick_step(self.house, self.key(), fish_view.TickStep(self.fish, first.key))
         second = self.view().present
         assert second is not None
         self.assertNotEqual(first.key, second.key)
         self.assertEqual(self.view().now.stage, "table")
         for step, message in ((first.key, "already"), ("somersault", "not in this fish's plan")):
             with self.assertRaisesRegex(Refused, message):
-                table.tick_step(self.house, self.key(), table.TickStep(self.fish, step))
+                fish_view.tick_step(self.house, self.key(), fish_view.TickStep(self.fish, step))
 
     def test_skin_off_changes_the_plan_until_a_fillet_is_weighed(self) -> None:
-        table.choose_skin(self.house, self.key(), table.ChooseSkin(self.fish, "off"))
+        fish_view.choose_skin(self.house, self.key(), fish_view.ChooseSkin(self.fish, "off"))
         self.assertIn("skin_off", [s.step.key for s in self.view().steps])
         self.weigh(self.fish, "fillet.A", 0.5)
         figure = self.view().fillet_yield
         assert figure is not None
         self.assertEqual(figure.numerator, "fillets, skinless")
         with self.assertRaisesRegex(Refused, "weighed already"):
-            table.choose_skin(self.house, self.key(), table.ChooseSkin(self.fish, "on"))
+            fish_view.choose_skin(self.house, self.key(), fish_view.ChooseSkin(self.fish, "on"))
         with self.assertRaises(Refused):
-            table.choose_skin(self.house, self.key(), table.ChooseSkin(self.fish, "inside out"))
+            fish_view.choose_skin(
+                self.house, self.key(), fish_view.ChooseSkin(self.fish, "inside out")
+            )
 
     def test_the_yield_is_complete_only_with_every_planned_fillet(self) -> None:
         self.weigh(self.fish, "fillet.A", 0.55)

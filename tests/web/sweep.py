@@ -4,8 +4,8 @@ import json
 import re
 from collections.abc import Iterator, Sequence
 
-from lepidos.core.catch import LENGTH_SLACK
-from lepidos.core.species import Species
+from lepidos.core.catch.length_weight import LENGTH_SLACK
+from lepidos.core.fish.species import Species
 from tests.web.client import WebTest
 
 TRIP_PAGES = (

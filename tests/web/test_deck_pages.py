@@ -4,7 +4,7 @@ import re
 import threading
 from typing import ClassVar
 
-from lepidos.stations import bench
+from lepidos.stations.schedule import boards
 from tests.web.client import HOST, WebTest
 
 
@@ -172,7 +172,7 @@ class BenchPageTest(DeckPagesTest):
     def test_the_page_says_honestly_what_the_order_is(self) -> None:
         self.land(self.trip)
         self.assertIn("Proven: no order has less lateness.", self.text(f"{self.trip}/table"))
-        many = bench.MOST_BOARDS * 4
+        many = boards.MOST_BOARDS * 4
         for n in range(many):
             self.land(self.trip, length=str(50 + n), landed_at="2026-07-14T08:00")
         page = self.text(f"{self.trip}/table")

@@ -3,7 +3,7 @@
 import os
 import signal
 
-from lepidos.web.security import MOST_BYTES
+from lepidos.web.shell.security import MOST_BYTES
 from tests.web.client import HOST, WebTest
 from tests.web.fuzz import Fuzz
 

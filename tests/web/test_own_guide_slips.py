@@ -6,7 +6,7 @@ import tomllib
 from random import Random
 
 from lepidos.guide.library import load_guide
-from lepidos.stations import ownguide
+from lepidos.stations.guide import own_guide
 from tests.web.sweep import SweepTest, spoiled
 
 TRIED = 60
@@ -92,10 +92,10 @@ class OwnGuideTest(SweepTest):
 
     def test_a_late_retry_of_a_removal_does_not_drop_what_was_written_since(self) -> None:
         self.keep("harbour_cod", self.text())
-        order = ownguide.RemoveOwn("species", "harbour_cod")
-        ownguide.remove_own(self.house, "remove-once", order)
+        order = own_guide.RemoveOwn("species", "harbour_cod")
+        own_guide.remove_own(self.house, "remove-once", order)
         self.keep("harbour_cod", self.text())
-        ownguide.remove_own(self.house, "remove-once", order)
+        own_guide.remove_own(self.house, "remove-once", order)
         self.assertEqual(self.client.get("/guide/harbour_cod").status_code, 200)
 
     def test_the_guide_can_be_read_while_it_is_changed(self) -> None:

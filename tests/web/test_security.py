@@ -5,7 +5,7 @@ from pathlib import Path
 
 from structlog.testing import capture_logs
 
-from lepidos.web.security import MOST_BYTES
+from lepidos.web.shell.security import MOST_BYTES
 from tests.web.client import HOST, WebTest
 
 WEB = Path(__file__).parents[2] / "lepidos" / "web"

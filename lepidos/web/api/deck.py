@@ -5,8 +5,10 @@
 
 from fastapi import APIRouter, Request
 
-from lepidos.core.rules import RuleCard
-from lepidos.stations import bench, card, deck, handling, rules, trips
+from lepidos.core.catch.rule_cards import RuleCard
+from lepidos.stations.deck import card, handling, landing, rule_cards
+from lepidos.stations.schedule import boards
+from lepidos.stations.trips import trips
 from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BoardIn,
@@ -22,7 +24,7 @@ from lepidos.web.api.shapes import (
     StateIn,
     done_out,
 )  # fmt: skip
-from lepidos.web.render import house_of
+from lepidos.web.shell.render import house_of
 
 router = APIRouter(prefix="/api/v1")
 
@@ -57,34 +59,34 @@ def look_over(request: Request, fish_id: str, key: Key, body: LookIn) -> DoneOut
 @router.get("/trips/{trip_id}/order", tags=["bench"])
 def get_order(request: Request, trip_id: str) -> Json:
     """What to cut next, by whom, and when the table is clear."""
-    return views.order(deck.view_slab(house_of(request), trip_id).order)
+    return views.order(landing.view_slab(house_of(request), trip_id).order)
 
 
 @router.post("/trips/{trip_id}/boards", tags=["bench"], status_code=201)
 def add_board(request: Request, trip_id: str, key: Key, body: BoardIn) -> DoneOut:
     """A cutter takes a board."""
-    order = bench.AddBoard(trip_id, body.cutter)
-    return done_out(bench.add_board(house_of(request), key, order))
+    order = boards.AddBoard(trip_id, body.cutter)
+    return done_out(boards.add_board(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/board", tags=["bench"], status_code=201)
 def start_fish(request: Request, fish_id: str, key: Key, body: StartIn) -> DoneOut:
     """Take a fish to a board: its time counts from now."""
-    order = bench.StartFish(fish_id, body.board_id)
-    return done_out(bench.start_fish(house_of(request), key, order))
+    order = boards.StartFish(fish_id, body.board_id)
+    return done_out(boards.start_fish(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/place", tags=["bench"], status_code=201)
 def place_fish(request: Request, fish_id: str, key: Key, body: PlaceInRowIn) -> DoneOut:
     """Put a fish by hand; the order of work leaves it there."""
-    order = bench.PlaceFish(fish_id, body.neighbour_id, body.after, body.board_id)
-    return done_out(bench.place_fish(house_of(request), key, order))
+    order = boards.PlaceFish(fish_id, body.neighbour_id, body.after, body.board_id)
+    return done_out(boards.place_fish(house_of(request), key, order))
 
 
 @router.delete("/trips/{trip_id}/places", tags=["bench"])
 def let_go(request: Request, trip_id: str, key: Key) -> DoneOut:
     """Every fish may be put anywhere again."""
-    return done_out(bench.let_go(house_of(request), key, bench.LetGo(trip_id)))
+    return done_out(boards.let_go(house_of(request), key, boards.LetGo(trip_id)))
 
 
 @router.post("/trips/{trip_id}/ice", tags=["deck"], status_code=201)
@@ -96,25 +98,25 @@ def note_ice(request: Request, trip_id: str, key: Key, body: IceIn) -> DoneOut:
 @router.get("/rules", tags=["rules"])
 def list_cards(request: Request, trip_id: str = "") -> list[Json]:
     """Every rule card, with a trip's counts when one is named."""
-    _, cards = rules.list_cards(house_of(request), trip_id or None)
+    _, cards = rule_cards.list_cards(house_of(request), trip_id or None)
     return [views.rule_card(c) for c in cards]
 
 
 @router.post("/rules", tags=["rules"], status_code=201)
 def write_card(request: Request, key: Key, body: CardIn) -> DoneOut:
     """Write a rule card."""
-    order = rules.SaveCard(RuleCard(**body.model_dump()))
-    return done_out(rules.save_card(house_of(request), key, order))
+    order = rule_cards.SaveCard(RuleCard(**body.model_dump()))
+    return done_out(rule_cards.save_card(house_of(request), key, order))
 
 
 @router.put("/rules/{card_id}", tags=["rules"])
 def change_card(request: Request, card_id: str, key: Key, body: CardIn) -> DoneOut:
     """Change a rule card."""
-    order = rules.SaveCard(RuleCard(**body.model_dump()), card_id)
-    return done_out(rules.save_card(house_of(request), key, order))
+    order = rule_cards.SaveCard(RuleCard(**body.model_dump()), card_id)
+    return done_out(rule_cards.save_card(house_of(request), key, order))
 
 
 @router.delete("/rules/{card_id}", tags=["rules"])
 def remove_card(request: Request, card_id: str, key: Key) -> DoneOut:
     """Throw a rule card away."""
-    return done_out(rules.remove_card(house_of(request), key, rules.RemoveCard(card_id)))
+    return done_out(rule_cards.remove_card(house_of(request), key, rule_cards.RemoveCard(card_id)))

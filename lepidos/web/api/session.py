@@ -2,7 +2,7 @@
 
 from fastapi import APIRouter, Request
 
-from lepidos.stations import fates, seen, session, weighing
+from lepidos.stations.table import byproducts, cutters, findings, weighing
 from lepidos.web.api.shapes import (
     CorrectionIn,
     DoneOut,
@@ -13,7 +13,7 @@ from lepidos.web.api.shapes import (
     TogetherIn,
     done_out,
 )
-from lepidos.web.render import house_of
+from lepidos.web.shell.render import house_of
 
 router = APIRouter(prefix="/api/v1")
 
@@ -35,27 +35,27 @@ def correct_weighing(request: Request, fish_id: str, key: Key, body: CorrectionI
 @router.post("/fish/{fish_id}/seen", tags=["table"], status_code=201)
 def note_sight(request: Request, fish_id: str, key: Key, body: SightIn) -> DoneOut:
     """Note what was seen."""
-    order = seen.NoteSight(fish_id, body.what, body.number, body.place)
-    return done_out(seen.note_sight(house_of(request), key, order))
+    order = findings.NoteSight(fish_id, body.what, body.number, body.place)
+    return done_out(findings.note_sight(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/fates", tags=["table"], status_code=201)
 def send_piece(request: Request, fish_id: str, key: Key, body: FateIn) -> DoneOut:
     """Say where a by-product goes."""
-    order = fates.SendPiece(fish_id, body.piece, body.fate)
-    return done_out(fates.send_piece(house_of(request), key, order))
+    order = byproducts.SendPiece(fish_id, body.piece, body.fate)
+    return done_out(byproducts.send_piece(house_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/pause", tags=["table"], status_code=201)
 def pause_fish(request: Request, fish_id: str, key: Key, go_on: bool = False) -> DoneOut:
     """Stop a fish's time on the board, or go on with it."""
-    return done_out(session.pause_fish(house_of(request), key, session.PauseFish(fish_id, go_on)))
+    return done_out(cutters.pause_fish(house_of(request), key, cutters.PauseFish(fish_id, go_on)))
 
 
 @router.get("/trips/{trip_id}/waste", tags=["table"])
 def get_waste(request: Request, trip_id: str) -> Json:
     """What goes where at the end of the day, and how much of the fish is used."""
-    found = fates.waste_list(house_of(request), trip_id)
+    found = byproducts.waste_list(house_of(request), trip_id)
     return {
         "fish": found.fish,
         "used": found.use.fraction if found.use and found.use.round_kg else None,

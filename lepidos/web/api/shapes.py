@@ -7,7 +7,7 @@ from fastapi import Header
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
-from lepidos.stations.house import Done
+from lepidos.stations.base.context import Done
 
 Text = Annotated[str, Field(max_length=200)]
 Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]

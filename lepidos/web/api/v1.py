@@ -9,21 +9,17 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import PlainTextResponse
 
-from lepidos.core.catch import weight_from_length
+from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
-from lepidos.stations import (
-    catch_import,
-    deck,
-    freezer,
-    pack,
-    table,
-    takeback,
-    trips,
-    weighing,
-    yieldbook,
-)
-from lepidos.stations.header import view_header
+from lepidos.stations.base import undo
+from lepidos.stations.deck import catch_import, landing
+from lepidos.stations.freezer import freezer
+from lepidos.stations.header.header import view_header
+from lepidos.stations.pack import pack
+from lepidos.stations.table import fish_view, weighing
+from lepidos.stations.trips import trips
+from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BagIn,
@@ -43,8 +39,8 @@ from lepidos.web.api.shapes import (
     WeighingIn,
     done_out,
 )  # fmt: skip
-from lepidos.web.common import health
-from lepidos.web.render import house_of, why
+from lepidos.web.shell.preferences import health
+from lepidos.web.shell.render import house_of, why
 
 router = APIRouter(prefix="/api/v1")
 
@@ -119,7 +115,7 @@ def get_trip(request: Request, trip_id: str) -> Json:
 @router.get("/trips/{trip_id}/fish", tags=["deck"])
 def list_fish(request: Request, trip_id: str) -> list[Json]:
     """A trip's fish: those that wait, most urgent first, then the finished."""
-    slab = deck.view_slab(house_of(request), trip_id)
+    slab = landing.view_slab(house_of(request), trip_id)
     return [views.fish(f) for f in (*slab.waiting, *slab.further)]
 
 
@@ -129,7 +125,7 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
     for name, moment in (("landed_at", body.landed_at), ("hooked_at", body.hooked_at)):
         if moment is not None and moment.tzinfo is None:
             raise Refused({name: "Say the zone too, as in 2026-07-14T13:10:00Z"})
-    order = deck.LandFish(
+    order = landing.LandFish(
         trip_id=trip_id,
         species=body.species,
         length_m=body.length_cm / 100,
@@ -144,7 +140,7 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
         skin=body.skin,
         code=body.code,
     )
-    return done_out(deck.land_fish(house_of(request), key, order))
+    return done_out(landing.land_fish(house_of(request), key, order))
 
 
 @router.post("/trips/{trip_id}/import", tags=["deck"])
@@ -164,7 +160,7 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
 @router.get("/fish/{fish_id}", tags=["table"])
 def get_fish(request: Request, fish_id: str) -> Json:
     """A fish at the bench: plan, expected pieces, weighings, balance."""
-    return views.table(table.view_fish(house_of(request), fish_id))
+    return views.table(fish_view.view_fish(house_of(request), fish_id))
 
 
 @router.post("/fish/{fish_id}/weighings", tags=["table"], status_code=201)
@@ -177,13 +173,15 @@ def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> D
 @router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)
 def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut:
     """Tick a step of the plan."""
-    return done_out(table.tick_step(house_of(request), key, table.TickStep(fish_id, body.step)))
+    return done_out(
+        fish_view.tick_step(house_of(request), key, fish_view.TickStep(fish_id, body.step))
+    )
 
 
 @router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
 def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
     """Finish a fish."""
-    return done_out(table.close_fish(house_of(request), key, table.CloseFish(fish_id)))
+    return done_out(fish_view.close_fish(house_of(request), key, fish_view.CloseFish(fish_id)))
 
 
 @router.get("/trips/{trip_id}/pieces", tags=["pack"])
@@ -272,11 +270,9 @@ def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
 
 
 @router.post("/undo", tags=["app"], status_code=201)
-def undo(request: Request, key: Key, body: UndoIn) -> DoneOut:
+def take_back(request: Request, key: Key, body: UndoIn) -> DoneOut:
     """Take an earlier row back."""
-    return done_out(
-        takeback.take_back(house_of(request), key, takeback.TakeBack(body.kind, body.id))
-    )
+    return done_out(undo.take_back(house_of(request), key, undo.TakeBack(body.kind, body.id)))
 
 
 @router.get("/scale", tags=["devices"])

@@ -2,23 +2,23 @@
 
 from dataclasses import asdict
 
-from lepidos.core.labels import show_code
-from lepidos.core.yields import YieldFigure
-from lepidos.stations.bench_order import BenchOrder, Place
-from lepidos.stations.card import CardView
-from lepidos.stations.cold import Cold, ColdNow
-from lepidos.stations.deck import SlabFish
-from lepidos.stations.fish import RoundWeight
-from lepidos.stations.freezer import BagRow, BagView
-from lepidos.stations.header import Header
-from lepidos.stations.pack import PackView, PieceRow
-from lepidos.stations.rules import CardView as RuleCardView
-from lepidos.stations.table import TableView
-from lepidos.stations.trips import TripView
-from lepidos.stations.yieldbook import Book, SpeciesRow
+from lepidos.core.pack.labels import show_code
+from lepidos.core.yields.balance import YieldFigure
+from lepidos.stations.base.fish import RoundWeight
+from lepidos.stations.cold.cold import Cold, ColdNow
+from lepidos.stations.deck.card import CardView
+from lepidos.stations.deck.landing import SlabFish
+from lepidos.stations.deck.rule_cards import CardView as RuleCardView
+from lepidos.stations.freezer.freezer import BagRow, BagView
+from lepidos.stations.header.header import Header
+from lepidos.stations.pack.pack import PackView, PieceRow
+from lepidos.stations.schedule.order import BenchOrder, Place
+from lepidos.stations.table.fish_view import TableView
+from lepidos.stations.trips.trips import TripView
+from lepidos.stations.yieldbook.yieldbook import Book, SpeciesRow
 from lepidos.store.models import Trip
 from lepidos.web.api.shapes import Json
-from lepidos.web.render import why
+from lepidos.web.shell.render import why
 
 
 def trip(row: Trip) -> Json:

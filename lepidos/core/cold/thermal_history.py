@@ -1,0 +1,166 @@
+"""A fish's way through several media, one after another: its core, and what its whole holds.
+
+The full series of `chill` within each medium; what lies between is carried over exactly.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import NamedTuple
+
+import numpy as np
+from scipy.special import j0, j1
+
+from lepidos.core.cold.conduction import (
+    CONDUCTIVITY,
+    DIFFUSIVITY,
+    UNCHANGED_BELOW,
+    CoolingBody,
+    Floats,
+    Shape,
+    constants,
+    roots,
+)
+from lepidos.core.errors import require
+
+# A term that has faded to under e^-45 = 3e-20 of itself is left out.
+GONE = 45.0
+
+
+@dataclass(frozen=True)
+class Stay:
+    """A time [s] in one medium. `at` are moments of its answer [s from its start], rising to its
+    end; empty: evenly spaced.
+    """
+
+    seconds: float
+    celsius: float
+    h: float
+    at: tuple[float, ...] = ()
+
+
+class History(NamedTuple):
+    """Times [s], temperatures [°C] at the core and in the mean of the thickest section."""
+
+    seconds: Floats
+    core: Floats
+    mean: Floats
+
+
+def history(
+    body: CoolingBody, start_c: float, stays: Sequence[Stay], every_s: float = 300.0
+) -> History:
+    """Core and mean through several media, one after another.
+
+    Within a stay the series is exact. Between stays the profile, no longer even, is carried over:
+    it is expanded in the next medium's own functions, whose products integrate in closed form.
+
+    Args:
+        stays: At least one, each longer than 0 s.
+        every_s: Spacing of the answer, 1 s to 1 day; each stay's end is always in it.
+    Raises: OutOfRange.
+    """
+    require("number of stays", len(stays), 1, 1000, "")
+    require("spacing", every_s, 1, 86_400, "s")
+    require("start temperature", start_c, -60, 60, "°C")
+    radius = body.size_m / 2
+    begin = np.array([start_c])
+    times, cores, means, now = [np.zeros(1)], [begin], [begin], 0.0
+    before: _Series | None = None
+    coldest = warmest = start_c
+    passed = 0.0  # Fourier number since landing
+    left, last_c = _NOTHING, start_c  # of the stay before: its terms at its end, its medium
+    for stay in stays:
+        require("stay", stay.seconds, 1e-6, 1e8, "s")
+        biot = require("h", stay.h, 0.5, 20_000, "W/(m²·K)") * radius / CONDUCTIVITY
+        series = _series(body.shape, biot)
+        # an even change of the medium's temperature, and the uneven rest that is carried over
+        terms = series.constants * (last_c - stay.celsius)
+        if before is not None:
+            terms = terms + _carried(before, left, series)
+        at = np.array(stay.at or moments(stay.seconds, every_s))
+        fourier = DIFFUSIVITY * at / radius**2
+        felt = series.until(fourier[0])
+        fade = np.exp(-fourier[:, np.newaxis] * series.squares[:felt]) * terms[:felt]
+        # nothing gets warmer or colder than what there was; the series' last terms do not know
+        coldest, warmest = min(coldest, stay.celsius), max(warmest, stay.celsius)
+        core = (stay.celsius + fade.sum(axis=1)).clip(coldest, warmest)
+        mean = (stay.celsius + fade @ series.share[:felt]).clip(coldest, warmest)
+        # whatever it lay in: what reached its surface since it was landed is not at the core yet
+        core[fourier + passed < UNCHANGED_BELOW] = start_c
+        times.append(now + at)
+        cores.append(core)
+        means.append(mean)
+        now += stay.seconds
+        passed += float(fourier[-1])
+        before, left, last_c = series, fade[-1], stay.celsius
+    return History(np.concatenate(times), np.concatenate(cores), np.concatenate(means))
+
+
+def core_history(
+    body: CoolingBody, start_c: float, stays: Sequence[Stay], every_s: float = 300.0
+) -> tuple[Floats, Floats]:
+    """Times [s] and core temperatures [°C] of `history`."""
+    return history(body, start_c, stays, every_s)[:2]
+
+
+def moments(seconds: float, every_s: float) -> tuple[float, ...]:
+    """Whole steps of a stay that end clearly before it does, then its end [s]."""
+    steps = max(0, math.ceil(seconds / every_s - 0.01) - 1)
+    return (*(every_s * k for k in range(1, steps + 1)), seconds)
+
+
+_NOTHING: Floats = np.zeros(0)
+
+
+class _Series(NamedTuple):
+    """A shape's own functions φ at a Biot number, as far as the core and its surface need them.
+
+    `squares` ζ², `constants` of an even start, `surface` φ(ζ), `norm` ∫φ²·r^p dr and `share`, the
+    mean of φ over the section, each `TERMS` long.
+    """
+
+    biot: float
+    squares: Floats
+    constants: Floats
+    surface: Floats
+    norm: Floats
+    share: Floats
+
+    def until(self, fourier: float) -> int:
+        """How many terms are still felt at a Fourier number."""
+        return max(1, int(self.squares.searchsorted(GONE / max(fourier, 1e-12))))
+
+
+@lru_cache(maxsize=4096)
+def _series(shape: Shape, biot: float) -> _Series:
+    z = np.array(roots(shape, biot))
+    c = np.array(constants(shape, biot))
+    if shape == "slab":
+        surface, norm = np.cos(z), 0.5 + np.sin(2 * z) / (4 * z)
+    elif shape == "cylinder":
+        surface, norm = j0(z), (j0(z) ** 2 + j1(z) ** 2) / 2
+    else:
+        surface, norm = np.sin(z) / z, (0.5 - np.sin(2 * z) / (4 * z)) / z**2
+    # C is ∫φ·r^p dr over the norm, and the section's own measure is 1/(p + 1)
+    share = {"slab": 1, "cylinder": 2, "sphere": 3}[shape] * c * norm
+    return _Series(biot, z**2, c, surface, norm, share)
+
+
+def _carried(before: _Series, left: Floats, after: _Series) -> Floats:
+    """Terms of one medium in the functions of the next.
+
+    Both are functions of one Sturm–Liouville equation and differ in the condition at the surface,
+    so ∫φ(z·r)·φ(ζ·r)·r^p dr = (Bi' − Bi)·φ(z)·φ(ζ)/(ζ² − z²) for slab, cylinder and sphere alike.
+    """
+    change = after.biot - before.biot
+    if abs(change) <= 1e-9 * before.biot:
+        carried = np.zeros(len(after.squares))
+        carried[: len(left)] = left
+        return carried
+    count = len(left)
+    apart = after.squares[:, np.newaxis] - before.squares[:count]
+    return np.asarray(
+        change * after.surface / after.norm * ((1 / apart) @ (left * before.surface[:count]))
+    )

@@ -1,0 +1,67 @@
+"""What can hurt about a fish, and at which step of its plan that is said."""
+
+from collections.abc import Mapping
+
+from lepidos.core.cutting.plan import CuttingPlan
+from lepidos.core.fish.species import Known, Species
+
+
+class Caution(Known):
+    """One plain sentence, who decides, and its short form for a bag's label.
+
+    `stands_for` names the general caution of a step that this one, of a single kind of fish, takes
+    the place of. `at` are the steps it belongs to, the first that a plan has; without one it is
+    said before the first step. `landing` says it when the fish is landed, too. `never` are parts of
+    the fish that must not be eaten or used; `grave` ranks them: what hurts soonest is least.
+    """
+
+    text: str
+    decides: str
+    label: str
+    stands_for: str = ""
+    at: tuple[str, ...] = ()
+    landing: bool = False
+    never: tuple[str, ...] = ()
+    grave: int = 50
+
+
+Cautions = Mapping[str, Caution]
+
+
+def own_caution(key: str, species: Species, cautions: Cautions) -> str:
+    """The species' own caution in the place of a general one, or the general one."""
+    return next((c for c in species.cautions if cautions[c].stands_for == key), key)
+
+
+def cautions_by_step(
+    cut: CuttingPlan, species: Species, cautions: Cautions
+) -> dict[str, tuple[str, ...]]:
+    """By step: the keys of its cautions, the gravest first. Every caution of the species is at one.
+
+    Args: `cautions` is the guide's list. Returns: only steps that have any.
+    """
+    found: dict[str, list[str]] = {}
+    for step in cut.steps:
+        if step.caution:
+            found[step.key] = [own_caution(step.caution, species, cautions)]
+    said = {key for keys in found.values() for key in keys}
+    present = [step.key for step in cut.steps]
+    for key in species.cautions:
+        if key in said or not present:
+            continue
+        at = next((step for step in cautions[key].at if step in present), present[0])
+        found.setdefault(at, []).append(key)
+    return {
+        step: tuple(sorted(keys, key=lambda k: cautions[k].grave)) for step, keys in found.items()
+    }
+
+
+def at_landing(species: Species, cautions: Cautions) -> tuple[str, ...]:
+    """The cautions that are said when such a fish is landed, the gravest first."""
+    found = [key for key in species.cautions if cautions[key].landing]
+    return tuple(sorted(found, key=lambda k: cautions[k].grave))
+
+
+def never_used(species: Species, cautions: Cautions) -> frozenset[str]:
+    """Pieces of this fish that must not be eaten, and go nowhere but into the bin."""
+    return frozenset(piece for key in species.cautions for piece in cautions[key].never)

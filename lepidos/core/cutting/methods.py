@@ -1,0 +1,98 @@
+"""Schools: where people who cut fish disagree, which way a crew goes, and why."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from lepidos.core.errors import BadInput
+from lepidos.core.fish.species import Known, Sourced, Species
+
+
+class SizeRule(Known):
+    """An option for fish below a size."""
+
+    option: str
+    below_cm: float = 1e9
+    below_kg: float = 1e9
+
+
+class School(Known):
+    """A question with its two ways, the default, and what makes another one the default.
+
+    `effect` is what an option changes of the fillet's mass, as a part of it;
+    `tools` by option which tool is taken up instead of the one that a plan names.
+    """
+
+    key: str
+    question: str
+    options: Mapping[str, str]
+    default: str
+    why: str
+    plans: Mapping[str, str] = {}
+    purposes: Mapping[str, str] = {}
+    traits: Mapping[str, str] = {}
+    sizes: tuple[SizeRule, ...] = ()
+    effect: Mapping[str, float] = {}
+    tools: Mapping[str, Mapping[str, str]] = {}
+
+    def other(self, option: str) -> str:
+        """The way not taken."""
+        return next(o for o in self.options if o != option)
+
+
+class Purpose(Known):
+    """What a fish is cut for; `skin` goes before what was asked, `whole` is cooked on its bones."""
+
+    text: str
+    skin: Literal["", "on", "off"] = ""
+    whole: bool = False
+
+
+class Schools(Sourced):
+    """All of them, and what a fish may be cut for."""
+
+    schools: tuple[School, ...]
+    purposes: Mapping[str, Purpose]
+
+    def by_key(self) -> dict[str, School]:
+        """By their keys."""
+        return {one.key: one for one in self.schools}
+
+
+@dataclass(frozen=True)
+class Taken:
+    """The way taken, and the rule that made it so."""
+
+    option: str
+    because: str
+
+
+def choose(
+    school: School,
+    species: Species,
+    cm: float,
+    kg: float,
+    purpose: str = "",
+    asked: str = "",
+) -> Taken:
+    """The way for this fish: the crew's own, else by purpose, size, body plan, trait, default.
+
+    Raises: BadInput for an option that the school does not have.
+    """
+    if asked:
+        if asked not in school.options:
+            known = ", ".join(school.options)
+            raise BadInput(f"{school.key}: “{asked[:40]}” is no way of this; use {known}")
+        return Taken(asked, "your way")
+    if purpose in school.purposes:
+        return Taken(school.purposes[purpose], f"for this purpose ({purpose})")
+    for rule in school.sizes:
+        if cm < rule.below_cm and kg < rule.below_kg:
+            size = f"{rule.below_cm:g} cm" if rule.below_cm < 1e9 else f"{rule.below_kg:g} kg"
+            return Taken(rule.option, f"below {size}")
+    if species.body_plan in school.plans:
+        return Taken(school.plans[species.body_plan], "usual for its body plan")
+    for trait in species.traits:
+        if trait in school.traits:
+            return Taken(school.traits[trait], f"usual for {trait.replace('_', ' ')}")
+    return Taken(school.default, f"the default: {school.why}")

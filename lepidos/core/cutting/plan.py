@@ -1,0 +1,297 @@
+"""The plan for cutting *this* fish: which pieces, in which order, each step with its reason."""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Set as AbstractSet
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from lepidos.core.cutting.methods import School, Schools, Taken, choose
+from lepidos.core.errors import BadInput
+from lepidos.core.fish.bodyplan import BodyPlan, Piece, PlannedPiece, Step
+from lepidos.core.fish.species import Species
+from lepidos.core.limits import require_length, require_weight
+
+Skin = Literal["on", "off"]
+
+
+@dataclass(frozen=True)
+class FishToCut:
+    """What the planner needs to know: size, skin wanted, what is done already, what it is for.
+
+    `schools` are the crew's own ways, by question; `facts` such as "gutted" and "headed".
+    """
+
+    round_kg: float
+    length_m: float
+    skin: Skin = "on"
+    facts: AbstractSet[str] = frozenset()
+    purpose: str = "freezer"
+    schools: Mapping[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Slot:
+    """One thing to be weighed: a piece and its side ("" when it has none)."""
+
+    piece: str
+    side: str
+
+    @property
+    def key(self) -> str:
+        """Short text form, such as "fillet.A" or "gut"."""
+        return f"{self.piece}.{self.side}" if self.side else self.piece
+
+
+@dataclass(frozen=True)
+class CuttingPlan:
+    """Ordered steps and the slots that they fill, in the order they come off the fish.
+
+    `taken` is the way of each school that this body plan asks about; `fillet_factor` what those
+    ways change of the fillet against the species' usual way.
+    """
+
+    steps: tuple[Step, ...]
+    pieces: tuple[PlannedPiece, ...]
+    slots: tuple[Slot, ...]
+    skin: Skin
+    taken: Mapping[str, Taken]
+    minutes: float
+    fillet_factor: float
+
+    def zone_of(self, piece: str) -> str:
+        """The zone that a planned piece is cut from, "" when it has none."""
+        return next((p.zone for p in self.pieces if p.piece == piece), "")
+
+    def slots_of(self, step: Step) -> tuple[Slot, ...]:
+        """What a step puts on the scale."""
+        return tuple(s for s in self.slots if s.piece in step.gives)
+
+
+def plan_cut(
+    fish: FishToCut,
+    species: Species,
+    plan: BodyPlan,
+    catalogue: Mapping[str, Piece],
+    schools: Schools,
+) -> CuttingPlan:
+    """The same inputs give the same plan.
+
+    A step is in when all its conditions hold: size, the species' traits, skin on or off, the ways
+    taken, the purpose, and facts not yet true of the fish (a bled fish is not bled again).
+
+    Args:
+        fish: Round mass and total length within `limits`.
+    Raises:
+        OutOfRange: the size cannot be. BadInput: an unknown purpose, school or way.
+    """
+    require_weight(fish.round_kg)
+    require_length(fish.length_m)
+    if fish.purpose not in schools.purposes:
+        known = ", ".join(schools.purposes)
+        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
+    asked_about = asks_about(plan, schools)
+    by_key = schools.by_key()
+    if unknown := set(fish.schools) - set(by_key):
+        raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
+    cm = fish.length_m * 100
+    taken = {
+        key: choose(
+            by_key[key], species, cm, fish.round_kg, fish.purpose, fish.schools.get(key, "")
+        )
+        for key in by_key
+        if key in asked_about
+    }
+    traits = {*species.traits, *species.cautions}
+    # plans write for skin that is eaten; skin that is not comes off whatever was asked
+    purpose = schools.purposes[fish.purpose]
+    skin: Skin = (purpose.skin or fish.skin) if species.skin_eaten else "off"
+    cooked_whole = purpose.whole
+
+    def ways(row: Step | PlannedPiece) -> bool:
+        chosen = (way.partition(":") for way in row.school)
+        return all(taken[key].option == option for key, _, option in chosen)
+
+    def sized(row: Step | PlannedPiece) -> bool:
+        return row.from_kg <= fish.round_kg < row.below_kg and row.from_cm <= cm < row.below_cm
+
+    def holds(step: Step) -> bool:
+        return (
+            sized(step)
+            and (cooked_whole or ways(step))
+            and (step.whole or not cooked_whole)
+            and (not step.purposes or fish.purpose in step.purposes)
+            and (not step.unless_fact or step.unless_fact not in fish.facts)
+            and (not step.trait or step.trait in traits)
+            and (not step.unless_trait or step.unless_trait not in traits)
+            and (not step.skin or step.skin == skin)
+        )
+
+    pieces = tuple(p for p in plan.pieces if sized(p) and ways(p))
+    planned = {p.piece for p in pieces}
+    instead = _instead(by_key, taken)
+    steps = tuple(_with(s, instead) for s in plan.steps if holds(s))
+    slots: list[Slot] = []
+    for step in steps:
+        for piece in step.gives:
+            if piece not in planned and catalogue[piece].counts_as == "fillet":
+                continue
+            sides = ("A", "B") if catalogue[piece].sided else ("",)
+            slots += [slot for side in sides if (slot := Slot(piece, side)) not in slots]
+    return CuttingPlan(
+        steps,
+        pieces,
+        tuple(slots),
+        skin,
+        taken,
+        sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
+        _factor(species, fish, by_key, taken),
+    )
+
+
+def asks_about(plan: BodyPlan, schools: Schools) -> frozenset[str]:
+    """The schools whose way makes a difference to a body plan."""
+    tools = {step.tool for step in plan.steps}
+    changing = (s.key for s in schools.schools for to in s.tools.values() if tools & set(to))
+    return frozenset({*(way.partition(":")[0] for way in plan.ways), *changing})
+
+
+def _instead(schools: Mapping[str, School], taken: Mapping[str, Taken]) -> dict[str, str]:
+    """What the ways taken take up instead of a plan's tools."""
+    found: dict[str, str] = {}
+    for key, way in taken.items():
+        found.update(schools[key].tools.get(way.option, {}))
+    return found
+
+
+def _with(step: Step, instead: Mapping[str, str]) -> Step:
+    return step.model_copy(update={"tool": instead[step.tool]}) if step.tool in instead else step
+
+
+def _factor(
+    species: Species, fish: FishToCut, schools: Mapping[str, School], taken: Mapping[str, Taken]
+) -> float:
+    """What the ways taken change of the fillet, against this species' usual ways."""
+    factor = 1.0
+    for key, way in taken.items():
+        usual = choose(schools[key], species, fish.length_m * 100, fish.round_kg).option
+        effect = schools[key].effect
+        factor *= (1 + effect.get(way.option, 0.0)) / (1 + effect.get(usual, 0.0))
+    return factor
+
+
+@dataclass(frozen=True)
+class Difference:
+    """What the other way of a school would change: steps, minutes, the fillet's factor, tools.
+
+    `tools` are those taken up there, each with the one it replaces here.
+    """
+
+    school: School
+    taken: Taken
+    other: str
+    added: tuple[str, ...]
+    left_out: tuple[str, ...]
+    minutes: float
+    fillet_factor: float
+    tools: tuple[tuple[str, str], ...]
+
+
+def differences(
+    fish: FishToCut,
+    species: Species,
+    plan: BodyPlan,
+    catalogue: Mapping[str, Piece],
+    schools: Schools,
+) -> tuple[Difference, ...]:
+    """Each school that this plan asks about: the way taken, and what the other would change."""
+    own = plan_cut(fish, species, plan, catalogue, schools)
+    keys = {s.key for s in own.steps}
+    found = []
+    for school in schools.schools:
+        if school.key not in own.taken:
+            continue
+        taken = own.taken[school.key]
+        other = school.other(taken.option)
+        asked = replace(fish, schools={**fish.schools, school.key: other})
+        there = plan_cut(asked, species, plan, catalogue, schools)
+        others = {s.key for s in there.steps}
+        found.append(
+            Difference(
+                school,
+                taken,
+                other,
+                tuple(s.title for s in there.steps if s.key not in keys),
+                tuple(s.title for s in own.steps if s.key not in others),
+                there.minutes - own.minutes,
+                there.fillet_factor / own.fillet_factor,
+                tuple(dict.fromkeys(_changed(own.steps, there.steps))),
+            )
+        )
+    return tuple(found)
+
+
+def _changed(here: Iterable[Step], there: Iterable[Step]) -> Iterator[tuple[str, str]]:
+    before = {s.key: s.tool for s in here}
+    for step in there:
+        if step.tool != before.get(step.key, step.tool):
+            yield step.tool, before[step.key]
+
+
+@dataclass(frozen=True)
+class Progress:
+    """Where the work on a fish stands: each step "done", "now" or "later", and what comes next."""
+
+    states: tuple[str, ...]
+    present: Step | None
+    next: Slot | None
+
+
+def progress(
+    plan: CuttingPlan, done: Sequence[Slot | str], catalogue: Mapping[str, Piece]
+) -> Progress:
+    """Where the work stands after what was done so far.
+
+    What follows is the first thing that is still to be weighed. Gut, head and such that were
+    passed over are let go: they went unweighed. Meat that was passed over is come back to. Steps
+    without a weight are done once something behind them is.
+
+    Args:
+        done: Slots that were weighed and keys of steps that were ticked, in any order.
+    """
+    weighed = {slot.key for slot in done if isinstance(slot, Slot)}
+    ticked = {key for key in done if isinstance(key, str)}
+    step_of = {slot.key: i for i in reversed(range(len(plan.steps)))
+               for slot in plan.slots_of(plan.steps[i])}  # fmt: skip
+    reached = max(
+        (i for i, step in enumerate(plan.steps)
+         if step.key in ticked or any(s.key in weighed for s in plan.slots_of(step))),
+        default=-1,
+    )  # fmt: skip
+    last = max((i for i, s in enumerate(plan.slots) if s.key in weighed), default=-1)
+    behind = [s for s in plan.slots if step_of.get(s.key, 0) < reached]
+    following = next(
+        (
+            s
+            for i, s in enumerate(plan.slots)
+            if s.key not in weighed
+            and plan.steps[step_of[s.key]].key not in ticked
+            and (
+                catalogue[s.piece].counts_as == "fillet"
+                or (i > last and s not in behind)
+                or step_of[s.key] == reached
+            )
+        ),
+        None,
+    )
+    at = step_of[following.key] if following else len(plan.steps)
+    for i in range(reached + 1, at):
+        if not plan.slots_of(plan.steps[i]) and plan.steps[i].key not in ticked:
+            at = i
+            break
+    states = []
+    for i, step in enumerate(plan.steps):
+        slots = plan.slots_of(step)
+        finished = all(s.key in weighed for s in slots) if slots else i < reached
+        is_done = step.key in ticked or finished
+        states.append("now" if i == at else "done" if is_done else "later")
+    return Progress(tuple(states), plan.steps[at] if at < len(plan.steps) else None, following)

@@ -1,0 +1,80 @@
+"""The shape of a fish that is drawn after another's, with proportions of its own."""
+
+from collections.abc import Sequence
+
+import numpy as np
+from pydantic import Field
+
+from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.species import Fin, Mark, Point, Shape, Sourced, Tail
+
+
+class Likeness(Sourced):
+    """Proportions in parts of total length; what is None is the other fish's.
+
+    `depth` is the body's greatest; `eye` and `fins` are factors on their size; `without` names
+    fins that this fish has not.
+    """
+
+    like: str
+    depth: float | None = Field(default=None, gt=0.03, lt=0.9)
+    head: float | None = Field(default=None, gt=0.05, lt=0.5)
+    vent: float | None = Field(default=None, gt=0.1, lt=0.9)
+    width_per_depth: float | None = Field(default=None, gt=0.05, le=1.2)
+    eye: float = Field(default=1.0, gt=0.2, lt=4)
+    fins: float = Field(default=1.0, gt=0.2, lt=4)
+    tail: Tail | None = None
+    barbel: bool | None = None
+    faces: str | None = None
+    skin: str | None = None
+    marks: tuple[Mark, ...] | None = None
+    without: tuple[str, ...] = ()
+
+
+def reshape(base: Shape, own: Likeness) -> Shape:
+    """The other fish's shape, stretched to these proportions.
+
+    Lengths along the fish are stretched between snout, gill cover, vent, tail root and tail tip;
+    heights all by one factor, so that the greatest depth is as asked. Raises ValueError when the
+    gill cover, the vent and the tail's root do not follow one another.
+    """
+    head, vent = own.head or base.head, own.vent or base.vent
+    tail = own.tail or base.tail
+    if not head < vent < tail.root:
+        raise ValueError("gill cover, vent and tail root must follow one another")
+    body = Body.of(base)
+    deepest = float(np.max(body.depth(np.linspace(0, body.root, 400))))
+    high = (own.depth or deepest) / deepest
+    old, new = [0, base.head, base.vent, base.tail.root, 1], [0, head, vent, tail.root, 1]
+
+    def along(x: float) -> float:
+        return float(np.interp(x, old, new))
+
+    def edge(knots: Sequence[Point]) -> tuple[Point, ...]:
+        return tuple((along(x), y * high) for x, y in knots)
+
+    def fin(one: Fin) -> Fin:
+        heights = tuple((t, h * own.fins) for t, h in one.edge)
+        return one.model_copy(
+            update={"base": (along(one.base[0]), along(one.base[1])), "edge": heights}
+        )
+
+    if own.tail is None:
+        tail = tail.model_copy(update={"root_depth": tail.root_depth * high})
+    eye = own.eye * head / base.head
+    values = base.model_dump() | {
+        "source": own.source,
+        "note": own.note,
+        "back": edge(base.back),
+        "belly": edge(base.belly),
+        "head": head,
+        "vent": vent,
+        "width_per_depth": own.width_per_depth or base.width_per_depth,
+        "eyes": tuple((along(x), y * high, r * eye) for x, y, r in base.eyes),
+        "fins": tuple(fin(f) for f in base.fins if f.name not in own.without),
+        "tail": tail,
+    }
+    for name in ("barbel", "faces", "skin", "marks"):
+        if getattr(own, name) is not None:
+            values[name] = getattr(own, name)
+    return Shape.model_validate(values)

@@ -1,0 +1,141 @@
+"""What a cutter saw, what follows from it, and where by-products may go."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Literal
+
+from pydantic import Field
+
+from lepidos.core.errors import require
+from lepidos.core.fish.species import Known, Sourced
+from lepidos.core.limits import require_weight
+
+Raw = Literal["", "hold", "never"]
+LEAST_KEEPING = 0.4  # however much was seen, the months are not cut below this part (practice)
+
+
+class Sight(Known):
+    """One thing that may be seen, and its consequences (see `guide/seen.toml`).
+
+    `keeping` is a factor on the months in the freezer; `gives` a piece that the fish then has;
+    `step` one more step to do, with its reason.
+    """
+
+    key: str
+    name: str
+    touch: str
+    say: str
+    counted: bool = False
+    places: tuple[str, ...] = ()
+    raw: Raw = ""
+    keeping: float = Field(default=1.0, gt=0, le=1)
+    label: str = ""
+    caution: str = ""
+    step: str = ""
+    why: str = ""
+    gives: str = ""
+    hint: str = ""
+
+
+class Sights(Sourced):
+    """The whole list."""
+
+    sights: tuple[Sight, ...]
+
+    def one(self, key: str) -> Sight | None:
+        """By key."""
+        return next((s for s in self.sights if s.key == key), None)
+
+
+class Fate(Known):
+    """Where a by-product may go; `used` counts as use of the fish, no `pieces` means any.
+
+    `takes_poison`: also parts that must not be used (see `hazards.never_used`)."""
+
+    key: str
+    name: str
+    used: bool
+    pieces: tuple[str, ...]
+    caution: str
+    cautions: dict[str, str] = Field(default_factory=dict)
+    takes_poison: bool = False
+
+    def suits(self, piece: str) -> bool:
+        """Whether it is offered for a piece."""
+        return not self.pieces or piece in self.pieces
+
+    def caution_of(self, piece: str) -> str:
+        """The caution that goes with sending a piece there."""
+        return self.cautions.get(piece, self.caution)
+
+
+class Fates(Sourced):
+    """The whole list."""
+
+    fates: tuple[Fate, ...]
+
+    def one(self, key: str) -> Fate | None:
+        """By key."""
+        return next((f for f in self.fates if f.key == key), None)
+
+
+@dataclass(frozen=True)
+class Consequences:
+    """What everything that was seen on a fish comes to."""
+
+    raw: Raw
+    keeping: float
+    labels: tuple[str, ...]
+    cautions: tuple[str, ...]
+    gives: tuple[str, ...]
+    hints: tuple[str, ...]
+
+
+def consequences(seen: Sequence[Sight]) -> Consequences:
+    """The strictest of each: "never" over "hold", keeping factors multiplied, labels once."""
+    keeping = 1.0
+    for sight in {s.key: s for s in seen}.values():
+        keeping *= sight.keeping
+    raws = {s.raw for s in seen}
+    return Consequences(
+        "never" if "never" in raws else "hold" if "hold" in raws else "",
+        max(LEAST_KEEPING, keeping),
+        tuple(dict.fromkeys(s.label for s in seen if s.label)),
+        tuple(dict.fromkeys(s.caution for s in seen if s.caution)),
+        tuple(dict.fromkeys(s.gives for s in seen if s.gives)),
+        tuple(dict.fromkeys(s.hint for s in seen if s.hint)),
+    )
+
+
+def shortened(packed: date, best: date, factor: float) -> date:
+    """A best-by date with its time cut to `factor`, 0 to 1.
+
+    >>> shortened(date(2026, 1, 1), date(2026, 1, 11), 0.5)
+    datetime.date(2026, 1, 6)
+    """
+    require("keeping factor", factor, 0.0, 1.0, "")
+    return packed + timedelta(days=int((best - packed).days * factor))
+
+
+@dataclass(frozen=True)
+class WholeUse:
+    """How much of a fish is used: used, decided to be waste, and not decided, of its weight."""
+
+    used_kg: float
+    waste_kg: float
+    undecided_kg: float
+    round_kg: float
+
+    @property
+    def fraction(self) -> float:
+        """Part of the round weight that is used."""
+        return min(1.0, self.used_kg / self.round_kg)
+
+
+def whole_use(round_kg: float, parts: Sequence[tuple[float, bool | None]]) -> WholeUse:
+    """Add up the weighed parts of a fish [kg], each used, not used, or not decided (None)."""
+    require_weight(round_kg)
+    used = sum(kg for kg, how in parts if how)
+    waste = sum(kg for kg, how in parts if how is False)
+    return WholeUse(used, waste, sum(kg for kg, how in parts if how is None), round_kg)

@@ -1,0 +1,364 @@
+"""The order of work at the bench: which fish next, at whose board, and when the table is clear.
+
+Minimise weighted lateness, then the finish. A dispatch rule answers at once (apparent tardiness
+cost with setups: Lee, Bhaskaran & Pinedo 1997, memory); annealing improves it; small tables are
+solved exactly. The caller owns the clock and the generator, so every answer can be replayed.
+"""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from random import Random
+
+import numpy as np
+
+from lepidos.core.errors import BadInput, require
+from lepidos.core.schedule.dispatch_rules import (
+    Urgency,
+    apparent_tardiness,
+    earliest_deadline,
+    weighted_shortest,
+)
+from lepidos.core.schedule.model import (
+    EXACT,
+    Cutter,
+    Integers,
+    Job,
+    Order,
+    Rows,
+    Sequences,
+    Table,
+    Turn,
+)
+
+MOST_FISH = 500  # beyond this an answer is no longer at once
+MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
+# How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
+# of these is taken (values from the usual range of the literature, memory).
+LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
+
+# Annealing starts as hot as this part of a fish's mean lateness and ends at this part of that
+# (tried on random days, see docs/measurements.md).
+HOTTEST, COLDEST = 1.0, 1e-3
+MOVES = 2000  # between two looks at the clock: about a millisecond
+
+State = tuple[float, float, int]  # of a board: lateness so far, now, what was cut last
+Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
+
+
+class Bench:
+    """Jobs and boards made ready for fast evaluation. Checks them once.
+
+    Raises: OutOfRange and BadInput naming the fish whose figures cannot be.
+    """
+
+    def __init__(
+        self,
+        jobs: Sequence[Job],
+        cutters: Sequence[Cutter],
+        changeovers_s: Mapping[tuple[str, str], float] | None = None,
+    ) -> None:
+        require("number of cutters", len(cutters), 1, 4, "")
+        require("number of fish", len(jobs), 0, MOST_FISH, "")
+        self.jobs, self.cutters = tuple(jobs), tuple(cutters)
+        index = {job.key: i for i, job in enumerate(self.jobs)}
+        if len(index) != len(self.jobs):
+            raise BadInput("two fish have the same key")
+        for job in self.jobs:
+            require(f"{job.key} release", job.release_s, -1e7, 1e8, "s")
+            require(f"{job.key} deadline", job.deadline_s, -1e7, 1e8, "s")
+            require(f"{job.key} weight", job.weight, 0, 1e6, "")
+            if len(job.seconds) != len(cutters):
+                raise BadInput(f"{job.key}: give one cutting time a cutter")
+            for seconds in job.seconds:
+                require(f"{job.key} cutting time", seconds, 1, 86_400, "s")
+        kinds = sorted({j.kind for j in jobs} | {c.last_kind for c in cutters})
+        between = changeovers_s or {}
+        self._setup = [[float(between.get((a, b), 0.0)) for b in kinds] for a in kinds]
+        self._kind = [kinds.index(j.kind) for j in self.jobs]
+        self._first = [kinds.index(c.last_kind) for c in cutters]
+        self._held: list[tuple[int, ...]] = []
+        for cutter in cutters:
+            if missing := [k for k in cutter.holding if k not in index]:
+                raise BadInput(f"{cutter.name} holds {missing[0]}, which is not to be cut")
+            self._held.append(tuple(index[k] for k in cutter.holding))
+        taken = [i for held in self._held for i in held]
+        if len(set(taken)) != len(taken):
+            raise BadInput("one fish is held at two boards")
+        self._free = [i for i in range(len(self.jobs)) if i not in set(taken)]
+        self._seconds = [[j.seconds[k] for j in self.jobs] for k in range(len(cutters))]
+        self._release = [j.release_s for j in self.jobs]
+        self._deadline = [j.deadline_s for j in self.jobs]
+        self._weight = [j.weight for j in self.jobs]
+        self._unavoidable = self._bound()
+
+    def dispatch(self) -> Order:
+        """The answer at once: the best of a few rules, never worse than earliest deadline first
+        or weighted shortest cutting first on the same table."""
+        table = self.table()
+        rules = [earliest_deadline(table), weighted_shortest(table)]
+        rules += [apparent_tardiness(table, look, mind) for look, mind in LOOKS]
+        return min((self._dispatch(rule) for rule in rules), key=lambda o: o.cost)
+
+    def by_rule(self, name: str) -> Order:
+        """One plain rule, to compare with: "deadline", "weight" or "tardiness"."""
+        table = self.table()
+        rules = {
+            "deadline": earliest_deadline(table),
+            "weight": weighted_shortest(table),
+            "tardiness": apparent_tardiness(table, *LOOKS[1]),
+        }
+        return self._dispatch(rules[name])
+
+    def follow(self, rows: Sequence[Sequence[str]], how: str = "as it was") -> Order:
+        """The order that follows earlier rows of keys, as far as its fish are still to be cut.
+
+        What is held stays first; fish that no row names go where they cost least.
+        Raises: BadInput when there is not one row a cutter.
+        """
+        if len(rows) != len(self.cutters):
+            raise BadInput("give one row a cutter")
+        index = {self.jobs[i].key: i for i in self._free}
+        named: set[int] = set()
+        found: list[list[int]] = []
+        for held, row in zip(self._held, rows, strict=True):
+            following = [index[key] for key in dict.fromkeys(row) if key in index]
+            found.append([*held, *(i for i in following if i not in named)])
+            named.update(following)
+        for job in sorted(set(self._free) - named, key=self._deadline.__getitem__):
+            self._insert(found, job)
+        return self._order(tuple(tuple(r) for r in found), False, how)
+
+    def _insert(self, rows: list[list[int]], job: int) -> None:
+        """Put one more fish where the whole then costs least."""
+        costs = [self._run(k, row)[:2] for k, row in enumerate(rows)]
+        places = []
+        for k, row in enumerate(rows):
+            at = len(self._held[k])
+            late, now, kind = self._run(k, row[:at])
+            while True:
+                cost = self._run_on(k, (late, now, kind), [job, *row[at:]])[:2]
+                places.append((self._total([*costs[:k], cost, *costs[k + 1 :]]), k, at))
+                if at == len(row):
+                    break
+                late, now, kind = self._run_on(k, (late, now, kind), row[at : at + 1])
+                at += 1
+        _, k, at = min(places)
+        rows[k].insert(at, job)
+
+    def improve(
+        self,
+        start: Order,
+        rng: Random,
+        rounds: int = 200_000,
+        gone: Callable[[], float] | None = None,
+    ) -> Order:
+        """Annealing from `start`: moves and swaps of fish within and between boards.
+
+        Never worse than `start`, in lateness and then in the finish.
+
+        Args:
+            rounds: Moves to try; they set the cooling, so that the answer can be replayed.
+            gone: Instead of rounds: how much of the caller's time is gone, 0 to 1; asked now and
+                then. Cooling follows it, and 1 or more ends the search.
+        """
+        if start.how == EXACT or len(self._free) < 2:
+            return start
+        # not at the top: loading the compiler takes a second, and only a search needs it
+        from lepidos.core.schedule.annealing import anneal  # noqa: PLC0415
+
+        table = self.table()
+        rows = Rows(*_padded(start.sequences, len(self.jobs)))
+        best = Rows(rows.fish.copy(), rows.length.copy())
+        least = self._total([self._run(k, row)[:2] for k, row in enumerate(start.sequences)])
+        hot = max(60.0, HOTTEST * least / max(4, len(self._free)))
+        tried = 0
+        while (share := gone() if gone else tried / max(1, rounds)) < 1:
+            moves = MOVES if gone else min(MOVES, rounds - tried)
+            heat = hot * COLDEST**share
+            least = anneal(table, rows, best, least, heat, moves, rng.getrandbits(32))
+            tried += moves
+        sequences = tuple(
+            tuple(int(i) for i in row[:length])
+            for row, length in zip(best.fish, best.length, strict=True)
+        )
+        found = self._order(sequences, False, "best found")
+        return found if found.cost < start.cost else start
+
+    @staticmethod
+    def load_search() -> None:
+        """Load the compiled search, so that the first `improve` has all of its time."""
+        from lepidos.core.schedule.annealing import compile_all  # noqa: PLC0415
+
+        compile_all()
+
+    def table(self) -> Table:
+        """The jobs and boards as arrays, for the compiled search."""
+        most = max((len(c.breaks) for c in self.cutters), default=0)
+        breaks = np.zeros((len(self.cutters), most, 2))
+        breaks[:, :, 1] = -math.inf
+        for k, cutter in enumerate(self.cutters):
+            breaks[k, : len(cutter.breaks)] = np.reshape(cutter.breaks, (-1, 2))
+        return Table(
+            kind=np.array(self._kind, dtype=np.int64),
+            release=np.array(self._release, dtype=float),
+            deadline=np.array(self._deadline, dtype=float),
+            weight=np.array(self._weight, dtype=float),
+            seconds=np.array(self._seconds, dtype=float),
+            setup=np.array(self._setup, dtype=float),
+            free=np.array([c.free_s for c in self.cutters], dtype=float),
+            first_kind=np.array(self._first, dtype=np.int64),
+            held=np.array([len(h) for h in self._held], dtype=np.int64),
+            breaks=breaks,
+        )
+
+    def exact(self) -> Order | None:
+        """The proven best of a small table; None when it is too large to prove.
+
+        By subsets: for every set of fish at a board the orders that no other beats in both time and
+        lateness are kept, which is exact since lateness to come only grows with time.
+        """
+        if len(self._free) > MOST_EXACT:
+            return None
+        full = (1 << len(self._free)) - 1
+        best: dict[int, tuple[float, float, Sequences]] = {0: (0.0, -math.inf, ())}
+        for k in range(len(self.cutters)):
+            alone = self._subsets(k)
+            joined: dict[int, tuple[float, float, Sequences]] = {}
+            for used, (late, clear, rows) in best.items():
+                rest = full & ~used
+                part = rest
+                while True:
+                    more, end, row = alone[part]
+                    found = (late + more, max(clear, end), (*rows, row))
+                    kept = joined.get(used | part)
+                    if kept is None or found[:2] < kept[:2]:
+                        joined[used | part] = found
+                    if part == 0:
+                        break
+                    part = (part - 1) & rest
+            best = joined
+        return self._order(best[full][2], True, EXACT)
+
+    def _subsets(self, k: int) -> dict[int, tuple[float, float, tuple[int, ...]]]:
+        """By set of free fish: least lateness, then least finish, and the order, at one board."""
+        held = self._held[k]
+        late0, end0, kind0 = self._run(k, held)
+        # by set, then by the fish that came last: the orders that no other beats
+        labels: dict[int, dict[int, Labels]] = {0: {-1: [(end0, late0, held)]}}
+        best: dict[int, tuple[float, float, tuple[int, ...]]] = {}
+        for mask in range(1 << len(self._free)):
+            by_last = labels.pop(mask)
+            best[mask] = min(
+                (late, end, row) for kept in by_last.values() for end, late, row in kept
+            )
+            for last, kept in by_last.items():
+                kind = kind0 if last < 0 else self._kind[last]
+                for bit, job in enumerate(self._free):
+                    if mask >> bit & 1:
+                        continue
+                    target = labels.setdefault(mask | 1 << bit, {}).setdefault(job, [])
+                    for end, late, row in kept:
+                        done = self._finish(k, end, kind, job)
+                        tardy = late + self._weight[job] * max(0.0, done - self._deadline[job])
+                        _keep(target, (done, tardy, (*row, job)))
+        return best
+
+    def _finish(self, k: int, now: float, kind: int, job: int) -> float:
+        start = max(now + self._setup[kind][self._kind[job]], self._release[job])
+        length = self._seconds[k][job]
+        for begin, end in self.cutters[k].breaks:
+            if start < end and start + length > begin:
+                start = end
+        return start + length
+
+    def _run(self, k: int, row: Sequence[int]) -> State:
+        return self._run_on(k, (0.0, self.cutters[k].free_s, self._first[k]), row)
+
+    def _run_on(self, k: int, state: State, row: Sequence[int]) -> State:
+        late, now, kind = state
+        for job in row:
+            now = self._finish(k, now, kind, job)
+            kind = self._kind[job]
+            over = now - self._deadline[job]
+            if over > 0:
+                late += self._weight[job] * over
+        return late, now, kind
+
+    @staticmethod
+    def _total(costs: Sequence[tuple[float, float]]) -> float:
+        # lateness decides; the finish only breaks ties
+        return sum(c[0] for c in costs) + 1e-4 * max(c[1] for c in costs)
+
+    def _dispatch(self, urgency: Urgency) -> Order:
+        rows = [list(h) for h in self._held]
+        ends, kinds = [], []
+        for k, row in enumerate(rows):
+            _, end, kind = self._run(k, row)
+            ends.append(end)
+            kinds.append(kind)
+        waits = np.full(len(self.jobs), -math.inf)  # added to what presses: 0 for what can be cut
+        waits[self._free] = 0.0
+        release = np.array(self._release)
+        last = max((self._release[i] for i in self._free), default=0.0)
+        for _ in self._free:
+            k = min(range(len(ends)), key=ends.__getitem__)
+            now = ends[k]
+            ready = waits
+            if now < last:
+                now = max(now, float(release[waits == 0.0].min()))
+                ready = np.where(release <= now + 1e-9, waits, -math.inf)
+            # of equals the first, as they were given
+            job = int((urgency(k, now, kinds[k]) + ready).argmax())
+            ends[k] = self._finish(k, ends[k], kinds[k], job)
+            kinds[k] = self._kind[job]
+            rows[k].append(job)
+            waits[job] = -math.inf
+        return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
+
+    def _order(self, rows: Sequences, proven: bool, how: str) -> Order:
+        turns: list[Turn] = []
+        lateness, clear = 0.0, 0.0
+        for k, row in enumerate(rows):
+            now, kind = self.cutters[k].free_s, self._first[k]
+            for job in row:
+                now = self._finish(k, now, kind, job)
+                kind = self._kind[job]
+                late = max(0.0, now - self._deadline[job])
+                lateness += self._weight[job] * late
+                begin = now - self._seconds[k][job]
+                turns.append(Turn(self.jobs[job].key, self.cutters[k].name, begin, now, late))
+            clear = max(clear, now) if row else clear
+        turns.sort(key=lambda t: (t.start_s, t.cutter))
+        proven = proven or lateness <= self._unavoidable + 1e-6
+        return Order(rows, tuple(turns), lateness, clear, proven, how)
+
+    def _bound(self) -> float:
+        """Lateness that no order avoids: each free fish alone, at the board that ends it first.
+
+        What is held stays first at its board, so its own lateness is counted as it comes.
+        """
+        total, ends = 0.0, []
+        for k, held in enumerate(self._held):
+            late, end, _ = self._run(k, held)
+            total += late
+            ends.append(end)
+        for job in self._free:
+            soonest = min(self._finish(k, end, self._kind[job], job) for k, end in enumerate(ends))
+            total += self._weight[job] * max(0.0, soonest - self._deadline[job])
+        return total
+
+
+def _padded(rows: Sequences, most: int) -> tuple[Integers, Integers]:
+    """Rows of fish as one array, and how many there are in each."""
+    fish = np.zeros((len(rows), most), dtype=np.int64)
+    for k, row in enumerate(rows):
+        fish[k, : len(row)] = row
+    return fish, np.array([len(row) for row in rows], dtype=np.int64)
+
+
+def _keep(labels: Labels, new: tuple[float, float, tuple[int, ...]]) -> None:
+    """Add a label unless another is no later and no costlier; drop those it beats."""
+    if any(end <= new[0] and late <= new[1] for end, late, _ in labels):
+        return
+    labels[:] = [old for old in labels if not (new[0] <= old[0] and new[1] <= old[1])]
+    labels.append(new)

@@ -1,0 +1,175 @@
+"""What every station works with, and the one way in which something is written."""
+
+import hashlib
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
+from random import Random
+
+from lepidos.core.errors import Conflict, Refused
+from lepidos.devices.printer import LabelPrinter
+from lepidos.devices.probe import Probe, SimulatedProbe
+from lepidos.devices.scale import Scale
+from lepidos.guide.library import Guide
+from lepidos.stations.base.changes import Changes, Memo
+from lepidos.stations.base.printing import LabelQueue
+from lepidos.stations.schedule.search import OrderSearch
+from lepidos.store import entries
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+
+SAME_MOMENT = timedelta(seconds=5)
+_KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
+
+
+@dataclass(frozen=True)
+class House:
+    """The data file, the guide, the clock, chance, and the devices by their ports.
+
+    `timezone` is given to new trips; `link_base` is the address that labels point to, if any.
+    `own_problems` says why a fish or plan of the crew's own is set aside, by kind and key.
+    """
+
+    store: Store
+    guide: Guide
+    clock: Callable[[], datetime]
+    ids: IdMaker
+    rng: Random
+    scale: Scale
+    printer: LabelPrinter
+    timezone: str = "UTC"
+    link_base: str = ""
+    labels: LabelQueue = field(default_factory=LabelQueue)
+    probe: Probe = field(default_factory=SimulatedProbe)
+    own_problems: dict[tuple[str, str], str] = field(default_factory=dict)
+    search: OrderSearch = field(default_factory=OrderSearch)
+    changes: Changes = field(default_factory=Changes)
+    memo: Memo = field(default_factory=Memo)
+
+    def is_fillet(self, piece: str) -> bool:
+        """Whether a piece belongs in the fillet yield's numerator."""
+        return self.guide.piece(piece).counts_as == "fillet"
+
+
+@dataclass(frozen=True)
+class Done:
+    """What a use case did: the row it made, one sentence, and perhaps a question about it.
+
+    `undoes` is the row that was taken back, when that is what was done.
+    """
+
+    subject_kind: str
+    subject_id: str
+    sentence: str
+    question: str = ""
+    undoes: str = ""
+    repeated: bool = False
+
+
+def once(
+    house: House, key: str, action: str, order: object, do: Callable[[datetime], Done]
+) -> Done:
+    """Carry out `do` in one transaction, at most once for a key.
+
+    The same key with the same order returns what the first request did. `order` must be a frozen
+    dataclass of plain values.
+
+    Raises:
+        Conflict: the key was used for something else.
+        Refused: the key is malformed; and whatever `do` raises, with nothing written.
+    """
+    if not _KEY.fullmatch(key):
+        raise Refused({"key": "This request has no usable key; reload the page and try again"})
+    digest = hashlib.sha256(repr(order).encode()).hexdigest()
+    with house.store.writing():
+        if earlier := entries.by_key(key):
+            if (earlier.action, earlier.digest) != (action, digest):
+                raise Conflict(
+                    f"This was sent before as something else ({earlier.sentence}). "
+                    "Nothing was changed; reload the page and try again."
+                )
+            return _done(earlier)
+        at = house.clock()
+        done = do(at)
+        entries.add(
+            key=key,
+            action=action,
+            digest=digest,
+            subject_kind=done.subject_kind,
+            subject_id=done.subject_id,
+            sentence=done.sentence,
+            question=done.question,
+            undoes=done.undoes,
+            at=at,
+        )
+    house.changes.tell()
+    return done
+
+
+def state_of_file(house: House) -> tuple[str, int]:
+    """What an answer about now depends on: the last entry, and the time in steps of half a minute.
+
+    Called inside an open transaction.
+    """
+    return (entries.last_key(), int(house.clock().timestamp() // 30))
+
+
+# What is done at a board changes no fish's cold and nobody's order of work.
+_AT_A_BOARD = frozenset(
+    {
+        "table.weigh", "table.together", "table.correct", "table.keep", "table.tick", "table.skin",
+        "seen.note", "fates.send",
+    }
+)  # fmt: skip
+
+
+def state_of_order(house: House) -> tuple[str, int]:
+    """As `state_of_file`, for answers that pieces weighed at a board do not touch."""
+    latest = house.memo.get(
+        ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_AT_A_BOARD)
+    )
+    return (latest, int(house.clock().timestamp() // 30))
+
+
+def what_was_done(house: House, key: str) -> Done | None:
+    """What the request with this key did; None when there was none or it has been taken back."""
+    if not _KEY.fullmatch(key):
+        return None
+    with house.store.reading():
+        earlier = entries.by_key(key)
+        if earlier is None:
+            return None
+        done = _done(earlier)
+        if entries.is_undone(done.subject_id):
+            return replace(done, subject_id="", question="")
+        return done
+
+
+def just_done(house: House, key: str) -> Done | None:
+    """`what_was_done`, for a page that says so and offers to undo it: only of the last act.
+
+    A page that is loaded again must not offer to undo what something else has followed. What
+    another device did in the moment between is not the reader's: then it is said without the undo.
+    """
+    if not _KEY.fullmatch(key):
+        return None
+    with house.store.reading():
+        entry, is_last = entries.by_key(key), entries.last_key() == key
+    done = what_was_done(house, key)
+    if done is None or is_last or entry is None:
+        return done
+    if abs(house.clock() - entry.at) > SAME_MOMENT:
+        return None
+    return replace(done, subject_id="", question="")
+
+
+def _done(entry: entries.Entry) -> Done:
+    return Done(
+        entry.subject_kind,
+        entry.subject_id,
+        entry.sentence,
+        entry.question,
+        entry.undoes,
+        repeated=True,
+    )

@@ -1,0 +1,41 @@
+"""Which of the fish that wait are worked out, when there are more than the models take.
+
+A big boat or a long import may leave more fish than the order of work and the cold are worked out
+for in the time that a page has. The most pressing come first: what lies on a board or was put in
+its place by hand, then what is not on ice, histamine fish before others, then by landing.
+"""
+
+from collections.abc import Sequence
+
+from lepidos.core.catch.handling import MEDIUM_STATES
+from lepidos.core.schedule.scheduler import MOST_FISH
+from lepidos.stations.base.context import House
+from lepidos.stations.base.fish import landed
+from lepidos.store import boards, entries
+from lepidos.store.models import Fish, FishNow
+
+WAITS = frozenset({"slab", "table"})
+_ON_ICE = frozenset(MEDIUM_STATES) - {"unpacked"}
+
+
+def waiting(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+    """The fish that wait, at most `MOST_FISH` of them. Called inside an open transaction."""
+    key = ("waiting", trip_id, entries.last_key(), house.guide.edition)
+    return house.memo.get(key, lambda: _waiting(house, trip_id))
+
+
+def _waiting(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+    rows = [(fish, now) for fish, now in landed(house, trip_id) if now.stage in WAITS]
+    if len(rows) <= MOST_FISH:
+        return rows
+    held = boards.held_on_trip(trip_id)
+
+    def presses(row: tuple[Fish, FishNow]) -> tuple[bool, bool, bool]:
+        fish, now = row
+        first = now.stage == "table" or str(fish.id) in held
+        warm = not _ON_ICE & set(now.facts.split())
+        histamine = "histamine" in house.guide.one(fish.species).traits
+        return (not first, not warm, not histamine)
+
+    kept = {fish.id for fish, _ in sorted(rows, key=presses)[:MOST_FISH]}
+    return [row for row in rows if row[0].id in kept]

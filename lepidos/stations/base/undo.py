@@ -1,0 +1,183 @@
+"""Undo, at every station: an earlier row is taken back by a new one, where nothing rests on it."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.catch.handling import STATES
+from lepidos.core.errors import Conflict, Refused
+from lepidos.core.pack.labels import count, show_code
+from lepidos.stations.base.context import Done, House, once
+from lepidos.store import bags, entries, fishes, sessions
+from lepidos.store.models import Fact, FateRow, Fish, IceNote, Look, Reading, SightRow, Weighing
+
+
+@dataclass(frozen=True)
+class TakeBack:
+    """An order to undo the row `id` of a kind, one of `_UNDO`."""
+
+    kind: str
+    id: str
+
+
+def take_back(house: House, key: str, order: TakeBack) -> Done:
+    """Undo. Raises Refused for what cannot be undone, Conflict for what something rests on."""
+
+    def do(at: datetime) -> Done:
+        if order.kind not in _UNDO:
+            raise Refused({"kind": "That cannot be undone"})
+        if entries.is_undone(order.id):
+            raise Conflict("That was taken back already")
+        sentence = _UNDO[order.kind](house, order.id, at)
+        return Done("undo", order.id, sentence, undoes=order.id)
+
+    return once(house, key, "undo", order, do)
+
+
+def can_take_back(done: Done) -> bool:
+    """Whether what was done can be undone, as far as its kind goes."""
+    return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
+
+
+def _undo_fish(house: House, fish_id: str, at: datetime) -> str:
+    fish = fishes.get(fish_id)
+    if fishes.weighings_of(fish_id):
+        raise Conflict(f"{fish.code} has pieces weighed; undo those first")
+    entries.undo(house.ids, "fish", fish_id, at)
+    fishes.refresh(fish_id, house.is_fillet)
+    return f"{fish.code}: landing taken back"
+
+
+def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
+    fact = Fact.get_or_none(Fact.id == fact_id)
+    if fact is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    fish = fishes.get(fact.fish_id)
+    if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
+        raise Conflict(f"{fish.code} is finished; open it again first")
+    entries.undo(house.ids, "fact", fact_id, at)
+    if made := _made_by(house, fish, fact):
+        entries.undo(house.ids, "fact", made.id, at)
+    fishes.refresh(fish.id, house.is_fillet)
+    if fact.name == fishes.CLOSED:
+        return f"{fish.code} is open again"
+    return f"{fish.code}: {_word(fact.name)} taken back"
+
+
+def _made_by(house: House, fish: Fish, fact: Fact) -> Fact | None:
+    """What was noted of the fish because this step was ticked."""
+    if not fact.name.startswith(fishes.STEP):
+        return None
+    makes = house.guide.step_makes(fish.species, fact.name.removeprefix(fishes.STEP))
+    same = [f for f in fishes.facts_of(fish.id) if f.name == makes and f.at == fact.at]
+    return same[0] if makes and same else None
+
+
+def _word(name: str) -> str:
+    if name.startswith(fishes.TABLE):
+        return "to the table"
+    if name in STATES:
+        return STATES[name].word
+    if name.startswith(fishes.KEPT):
+        return "“it is so”"
+    if name in {fishes.PAUSED, fishes.RESUMED}:
+        return "wait" if name == fishes.PAUSED else "going on"
+    return name.removeprefix(fishes.STEP).replace("_", " ")
+
+
+def _undo_reading(house: House, row_id: str, at: datetime) -> str:
+    row = Reading.get_or_none(Reading.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "reading", row_id, at)
+    return f"{fishes.get(row.fish_id).code}: reading taken back"
+
+
+def _undo_look(house: House, row_id: str, at: datetime) -> str:
+    row = Look.get_or_none(Look.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    for mark in fishes.same_look(row):
+        entries.undo(house.ids, "look", mark.id, at)
+    return f"{fishes.get(row.fish_id).code}: look taken back"
+
+
+def _undo_ice(house: House, row_id: str, at: datetime) -> str:
+    if IceNote.get_or_none(IceNote.id == row_id) is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "ice", row_id, at)
+    return "The note of ice is taken back"
+
+
+def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
+    row = Weighing.get_or_none(Weighing.id == weighing_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    fish = Fish.get_by_id(row.fish_id)
+    if packed := bags.portions_of_piece(weighing_id):
+        code = show_code(packed[0][1].code)
+        raise Conflict(f"That piece is in bag {code}; take the bag back first")
+    if fishes.now(fish.id).stage == "done":
+        raise Conflict(f"{fish.code} is finished; open it again first")
+    together = [w for w in sessions.of_joint(row.joint) if w.id != weighing_id]
+    for other in together:
+        if packed := bags.portions_of_piece(other.id):
+            code = show_code(packed[0][1].code)
+            raise Conflict(f"A piece weighed with it is in bag {code}; take the bag back first")
+        entries.undo(house.ids, "weighing", other.id, at)
+    entries.undo(house.ids, "weighing", weighing_id, at)
+    fishes.refresh(fish.id, house.is_fillet)
+    if together:
+        return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together taken back"
+    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
+    name = plan.call(house.guide.piece(row.piece).name, row.side)
+    return f"{fish.code} {name} taken back"
+
+
+def _undo_sight(house: House, row_id: str, at: datetime) -> str:
+    row = SightRow.get_or_none(SightRow.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "sight", row_id, at)
+    return f"{fishes.get(row.fish_id).code}: not seen after all"
+
+
+def _undo_fate(house: House, row_id: str, at: datetime) -> str:
+    row = FateRow.get_or_none(FateRow.id == row_id)
+    if row is None:
+        raise Refused({"id": "There is nothing of that kind to undo"})
+    entries.undo(house.ids, "fate", row_id, at)
+    return f"{fishes.get(row.fish_id).code} {house.guide.piece(row.piece).name}: open again"
+
+
+def _undo_bag(house: House, bag_id: str, at: datetime) -> str:
+    bag, now = bags.get(bag_id), bags.now(bag_id)
+    if now.state != "sealed":
+        raise Conflict(f"Bag {show_code(bag.code)} has been moved; undo that first")
+    entries.undo(house.ids, "bag", bag_id, at)
+    bags.refresh(bag_id)
+    return f"Bag {show_code(bag.code)} taken back; its label is void"
+
+
+def _undo_move(house: House, move_id: str, at: datetime) -> str:
+    move = bags.get_move(move_id)
+    standing = [m.id for m, stands in bags.moves_of(move.bag_id) if stands]
+    if standing[-1] != move_id:
+        raise Conflict("The bag has been moved since; undo the later move first")
+    entries.undo(house.ids, "move", move_id, at)
+    bags.refresh(move.bag_id)
+    return f"Bag {show_code(bags.get(move.bag_id).code)} is where it was"
+
+
+_UNDO: dict[str, Callable[[House, str, datetime], str]] = {
+    "fish": _undo_fish,
+    "fact": _undo_fact,
+    "reading": _undo_reading,
+    "look": _undo_look,
+    "ice": _undo_ice,
+    "weighing": _undo_weighing,
+    "sight": _undo_sight,
+    "fate": _undo_fate,
+    "bag": _undo_bag,
+    "move": _undo_move,
+}

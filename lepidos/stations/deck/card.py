@@ -1,0 +1,48 @@
+"""Card: one fish on deck, all that is known of it before the knife."""
+
+from dataclasses import dataclass
+
+from lepidos.core.units import System
+from lepidos.stations.base.context import House
+from lepidos.stations.base.fish import require_workable
+from lepidos.stations.cold.cold import Cold, cold_of_fish
+from lepidos.stations.deck import rule_cards
+from lepidos.stations.deck.landing import SlabFish, SlabRows
+from lepidos.stations.schedule.order import bench_order
+from lepidos.stations.trips.trips import TripView, view_in_transaction
+from lepidos.store import fishes
+from lepidos.store.models import Fact, Measurement, Reading
+
+
+@dataclass(frozen=True)
+class CardView:
+    """A fish's card. `cold` is None when it is finished or the sea's warmth was not noted.
+
+    `facts`, `readings` and `measurements` are the rows that stand, oldest first.
+    """
+
+    view: TripView
+    row: SlabFish
+    cold: Cold | None
+    verdicts: tuple[rule_cards.Verdict, ...]
+    facts: tuple[Fact, ...]
+    readings: tuple[Reading, ...]
+    measurements: tuple[Measurement, ...]
+
+
+def view_card(house: House, fish_id: str, system: System) -> CardView:
+    """One fish. Raises Unknown."""
+    with house.store.reading():
+        fish, now = fishes.get(fish_id), fishes.now(fish_id)
+        require_workable(house, fish, now)
+        view = view_in_transaction(house, fish.trip_id)
+        order = bench_order(house, view.trip)
+        return CardView(
+            view,
+            SlabRows(house, view, order).row(fish, now),
+            cold_of_fish(house, view.trip, fish, now),
+            rule_cards.verdicts(house, fish, now, system),
+            tuple(fishes.facts_of(fish_id)),
+            tuple(fishes.readings_of_trip(fish.trip_id).get(fish_id, ())),
+            tuple(fishes.measurements_of(fish_id)),
+        )

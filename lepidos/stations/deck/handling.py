@@ -1,0 +1,165 @@
+"""What is done to a fish before the knife: states, probe readings, a look over, corrections."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.catch.handling import MEDIUM_STATES, STATES, Advice, advise
+from lepidos.core.cold.freshness import IceAge, Index, ice_age, quality_index
+from lepidos.core.cold.probe_update import check_reading
+from lepidos.core.errors import OutOfRange, Refused
+from lepidos.core.fish.species import Species
+from lepidos.core.pack.labels import count
+from lepidos.core.units import System, format_temperature
+from lepidos.devices.scale import DeviceError
+from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.fish import when_done
+from lepidos.stations.cold.cold import ColdNow
+from lepidos.store import fishes
+from lepidos.store.models import Fact, Fish, Look
+
+KNOWN = ", ".join(STATES).replace("_", " ")
+
+
+@dataclass(frozen=True)
+class Handled:
+    """What was done to a fish, what to do next, and what its keeping life is.
+
+    `done` is state key → when it was first so; `lies` the state that says where it lies.
+    """
+
+    done: Mapping[str, datetime]
+    lies: str
+    advice: tuple[Advice, ...]
+    index: Index | None
+    looks: Mapping[str, Look]
+    age: IceAge | None
+
+
+def handled(
+    house: House,
+    fish: Fish,
+    species: Species,
+    facts: Sequence[Fact],
+    looks: Mapping[str, Look],
+    cold: ColdNow | None,
+) -> Handled:
+    """Put together what is known of a fish's handling."""
+    done: dict[str, datetime] = {}
+    lies = ""
+    for fact in facts:
+        if fact.name in STATES:
+            done.setdefault(fact.name, fact.at)
+            lies = fact.name if STATES[fact.name].medium else lies
+    lain_s = max(0.0, (house.clock() - fish.landed_at).total_seconds())
+    after = {key: max(0.0, (at - fish.landed_at).total_seconds()) for key, at in done.items()}
+    marks = {key: row.points for key, row in looks.items() if key in house.guide.marks}
+    index = quality_index(marks, house.guide.marks)
+    return Handled(
+        done,
+        lies,
+        advise(after, lies, species.traits, min(1e8, lain_s), cold.core_c if cold else None),
+        index,
+        looks,
+        ice_age(cold.ice_days if cold else None, index, species.ice_life.mean),
+    )
+
+
+@dataclass(frozen=True)
+class MarkState:
+    """An order to note that something was done to a fish, or where it lies now."""
+
+    fish_id: str
+    state: str
+
+
+def mark_state(house: House, key: str, order: MarkState) -> Done:
+    """Note a state. Once each; where it lies may change again. Raises Refused, Unknown."""
+
+    def do(now: datetime) -> Done:
+        if order.state not in STATES:
+            raise Refused({"state": f"Unknown state; use {KNOWN}"})
+        fish = _standing(order.fish_id)
+        at = when_done(now, fish)
+        names = [f.name for f in fishes.facts_of(fish.id)]
+        word = STATES[order.state].word
+        lying = [name for name in names if name in MEDIUM_STATES]
+        if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
+            raise Refused({"state": f"{fish.code} is {word} already"})
+        fact = fishes.add_fact(house.ids, at, fish.id, order.state)
+        fishes.refresh(fish.id, house.is_fillet)
+        return Done("fact", fact.id, f"{fish.code} {word}")
+
+    return once(house, key, "deck.state", order, do)
+
+
+@dataclass(frozen=True)
+class ReadCore:
+    """An order to note a fish's core temperature [°C]; None means: take it from the probe."""
+
+    fish_id: str
+    celsius: float | None = None
+    system: System = "metric"
+
+
+def read_core(house: House, key: str, order: ReadCore) -> Done:
+    """Note a probe's reading. Raises Refused with the field, Unknown."""
+
+    def do(now: datetime) -> Done:
+        fish = _standing(order.fish_id)
+        at = when_done(now, fish)
+        celsius, method = order.celsius, "typed"
+        if celsius is None:
+            try:
+                celsius, method = house.probe.read_c(), "probe"
+            except DeviceError as error:
+                raise Refused({"core": f"{error} Or type what it shows."}) from error
+        shown = format_temperature(celsius, order.system)
+        try:
+            check_reading(celsius)
+        except OutOfRange as error:
+            problem = f"{shown} inside a fish? Check the probe's tip and its unit."
+            raise Refused({"core": problem}) from error
+        row = fishes.read_core(house.ids, at, fish=fish.id, celsius=celsius, method=method)
+        return Done("reading", row.id, f"{fish.code} core {shown}")
+
+    return once(house, key, "deck.probe", order, do)
+
+
+@dataclass(frozen=True)
+class LookOver:
+    """An order to note what was seen at a fish's marks: mark → demerit points."""
+
+    fish_id: str
+    points: tuple[tuple[str, int], ...]
+
+
+def look_over(house: House, key: str, order: LookOver) -> Done:
+    """Note a look over a fish. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        fish = _standing(order.fish_id)
+        if not order.points:
+            raise Refused({"look": "Touch what you see at one mark at least"})
+        marks = house.guide.marks
+        if unknown := [m for m, _ in order.points if m not in marks]:
+            raise Refused({"look": f"There is no mark “{unknown[0][:40]}”"})
+        try:
+            index = quality_index(dict(order.points), marks)
+        except OutOfRange as error:
+            raise Refused({"look": str(error)}) from error
+        rows = [
+            fishes.look_at(house.ids, at, fish=fish.id, mark=mark, points=points)
+            for mark, points in order.points
+        ]
+        total = count(index.points if index else 0, "point")
+        return Done("look", rows[-1].id, f"{fish.code} looked over: {total}")
+
+    return once(house, key, "deck.look", order, do)
+
+
+def _standing(fish_id: str) -> Fish:
+    fish, now = fishes.get(fish_id), fishes.now(fish_id)
+    if now.stage == "withdrawn":
+        raise Refused({"": f"The landing of {fish.code} was taken back"})
+    return fish

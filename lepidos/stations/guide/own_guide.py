@@ -1,0 +1,175 @@
+"""A crew's own guide: fish and body plans that it copies, changes or adds, kept apart from ours."""
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+
+from pydantic import ValidationError
+
+from lepidos.core.errors import Conflict, Refused
+from lepidos.core.fish.species import Species
+from lepidos.guide.library import Guide
+from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.guide.tryout import try_out
+from lepidos.store import fishes, ownguide
+
+KINDS = ("species", "plan")
+LONGEST = 60_000
+MOST_TRIED, MOST_LINES, MOST_WORDS = 12, 6, 800
+_KEY = re.compile(r"[a-z][a-z0-9_]{1,39}")
+
+
+@dataclass(frozen=True)
+class Own:
+    """One of the crew's own, with its text, and why it is set aside ("" when it is not)."""
+
+    kind: str
+    key: str
+    toml: str
+    problem: str = ""
+
+
+def take_in(house: House) -> list[str]:
+    """Read the crew's own into the house's guide, when the app starts.
+
+    Returns what could not be read any more, as sentences: it stays in the file, untouched.
+    """
+    with house.store.reading():
+        rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
+    for kind, key, toml in rows:
+        _put(house, kind, key, toml)
+    return [f"your own {kind} “{key}” is set aside: {why}"
+            for (kind, key), why in house.own_problems.items()]  # fmt: skip
+
+
+def _put(house: House, kind: str, key: str, toml: str) -> None:
+    """Into the house's guide; or set aside with the reason, and ours of that key shows again."""
+    house.own_problems.pop((kind, key), None)
+    try:
+        _read(house.guide, kind, key, toml)
+    except ValueError as error:
+        house.own_problems[kind, key] = _in_words(error)
+        house.guide.forget(kind, key)
+
+
+def _follow_file(house: House, kind: str, key: str) -> None:
+    """Make the house's guide what the file says of a key: also after a request that came twice."""
+    with house.store.reading():
+        row = ownguide.find(kind, key)
+        toml = str(row.toml) if row else None
+    if toml is None:
+        house.own_problems.pop((kind, key), None)
+        house.guide.forget(kind, key)
+    else:
+        _put(house, kind, key, toml)
+    house.changes.tell()
+
+
+def list_own(house: House) -> list[Own]:
+    """All of the crew's own, each with the reason where it is set aside."""
+    with house.store.reading():
+        rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
+    return [Own(*row, house.own_problems.get(row[:2], "")) for row in rows]
+
+
+def text_of(house: House, kind: str, key: str) -> str:
+    """The TOML of one, the crew's own before ours: to copy and change, or to take along."""
+    with house.store.reading():
+        own = {(str(r.kind), str(r.key)): str(r.toml) for r in ownguide.every()}
+    if (kind, key) in own:
+        return own[kind, key]
+    return house.guide.text_of(kind, key)
+
+
+@dataclass(frozen=True)
+class SaveOwn:
+    """An order to keep a species or a body plan of one's own under a key."""
+
+    kind: str
+    key: str
+    toml: str
+
+
+def save_own(house: House, key: str, order: SaveOwn) -> Done:
+    """Keep it. Raises Refused with what does not hold; nothing is kept then."""
+
+    def do(at: datetime) -> Done:
+        if order.kind not in KINDS:
+            raise Refused({"kind": "Say species or plan"})
+        if not _KEY.fullmatch(order.key):
+            raise Refused({"own_key": "A short name in small letters, as in harbour_bass"})
+        if len(order.toml) > LONGEST:
+            raise Refused({"toml": "That is too long"})
+        trial = house.guide.copy()
+        try:
+            name = _read(trial, order.kind, order.key, order.toml)
+        except ValueError as error:
+            raise Refused({"toml": _in_words(error)}) from error
+        row = ownguide.put(house.ids, at, order.kind, order.key, order.toml)
+        return Done("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own")
+
+    done = once(house, key, "guide.own", order, do)
+    _follow_file(house, order.kind, order.key)
+    return done
+
+
+@dataclass(frozen=True)
+class RemoveOwn:
+    """An order to throw one of the crew's own away; ours of that key shows again."""
+
+    kind: str
+    key: str
+
+
+def remove_own(house: House, key: str, order: RemoveOwn) -> Done:
+    """Throw it away, unless a fish or a species needs it. Raises Conflict, Unknown."""
+
+    def do(at: datetime) -> Done:
+        row = ownguide.get(order.kind, order.key)
+        if not house.guide.is_ours(order.kind, order.key) and _is_used(house, order):
+            raise Conflict(f"“{order.key}” is used by fish in this file; it stays")
+        ownguide.remove(order.kind, order.key)
+        return Done("own", row.id, f"Your own {order.key.replace('_', ' ')} is thrown away")
+
+    done = once(house, key, "guide.own.remove", order, do)
+    _follow_file(house, order.kind, order.key)
+    return done
+
+
+def _read(guide: Guide, kind: str, key: str, toml: str) -> str:
+    """Into a guide, when all that a page will ask of it can be answered. Raises ValueError."""
+    trial = guide.copy()
+    try:
+        name = trial.put_plan(key, toml) if kind == "plan" else trial.put_species(key, toml)
+        try_out(trial, _concerned(trial, kind, key))
+    except (KeyError, TypeError, AttributeError, IndexError) as error:
+        # a value of quite another kind than is asked for, where the reader did not look for it
+        raise ValueError(f"{key}: a value is missing or of the wrong kind ({error})") from error
+    guide.take_from(trial)
+    return name
+
+
+def _concerned(guide: Guide, kind: str, key: str) -> Iterable[Species]:
+    """The fish that a text changes: itself, or those that are cut by a plan, a few of each."""
+    if kind == "species":
+        return [guide.species[key]]
+    return [one for one in guide.species.values() if one.body_plan == key][:MOST_TRIED]
+
+
+def _in_words(error: ValueError) -> str:
+    """What does not hold, field by field, without the reader's own language."""
+    if not isinstance(error, ValidationError):
+        return str(error)[:MOST_WORDS]
+    lines = [
+        f"{'.'.join(str(part) for part in e['loc']) or 'the whole'}: {e['msg']}"
+        for e in error.errors()[:MOST_LINES]
+    ]
+    more = error.error_count() - len(lines)
+    return "; ".join(lines)[:MOST_WORDS] + (f"; and {more} more" if more > 0 else "")
+
+
+def _is_used(house: House, order: RemoveOwn) -> bool:
+    if order.kind == "plan":
+        return any(s.body_plan == order.key for s in house.guide.species.values())
+    return fishes.any_of(order.key)

@@ -1,0 +1,126 @@
+"""Guide: a plan for any fish, worked out before one is landed."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.cutting.hazards import cautions_by_step
+from lepidos.core.cutting.plan import (
+    CuttingPlan,
+    Difference,
+    FishToCut,
+    Skin,
+    differences,
+    plan_cut,
+)
+from lepidos.core.cutting.worth_filleting import THIN_M, NotWorth, fillet_thickness, not_worth
+from lepidos.core.estimate import Estimate
+from lepidos.core.fish.bodyplan import BodyPlan, Step
+from lepidos.core.fish.species import LengthType, Species
+from lepidos.core.yields.balance import expected_slots
+from lepidos.guide.library import Guide
+
+STATES = {"whole": frozenset[str](), "gutted": frozenset({"bled", "gutted"}),
+          "headed": frozenset({"bled", "gutted", "headed"})}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class AskPlan:
+    """What is asked of the planner. A weight of None is estimated from the length."""
+
+    species: str
+    length_m: float
+    length_type: LengthType = "total"
+    round_kg: float | None = None
+    purpose: str = "freezer"
+    state: str = "whole"
+    skin: Skin = "on"
+    schools: Mapping[str, str] = field(default_factory=dict)
+    tools: frozenset[str] | None = None
+    count: int = 1
+
+
+@dataclass(frozen=True)
+class StepTool:
+    """With what a step is done, given what is to hand, and what to know when it is not."""
+
+    tool: str
+    note: str
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A plan with all that a page or a script shows of it; `cautions` by step."""
+
+    species: Species
+    fish: FishToCut
+    weight: Estimate | float
+    cut: CuttingPlan
+    cautions: Mapping[str, tuple[str, ...]]
+    tools: tuple[StepTool, ...]
+    expected: Mapping[str, Estimate]
+    differences: tuple[Difference, ...]
+    not_worth: tuple[NotWorth, ...]
+    thickness_m: float
+    whole: bool
+    count: int
+
+    @property
+    def better_whole(self) -> bool:
+        """Whether its fillets would be thinner than they are worth."""
+        return self.thickness_m < THIN_M and not self.whole
+
+
+def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
+    """A plan for one fish, or for several alike.
+
+    Raises: Unknown, OutOfRange, BadInput for what cannot be.
+    """
+    species = guide.one(ask.species)
+    plan = guide.plan_of(species)
+    factor = species.total_per_fork.mean if ask.length_type == "fork" else 1.0
+    weight: Estimate | float
+    if ask.round_kg is None:
+        weight = weight_from_length(ask.length_m, ask.length_type, species)
+        kg = weight.value
+    else:
+        weight = kg = ask.round_kg
+    total_m = ask.length_m * factor
+    facts = STATES.get(ask.state, frozenset())
+    fish = FishToCut(kg, total_m, ask.skin, facts, ask.purpose, ask.schools)
+    cut = plan_cut(fish, species, plan, guide.pieces, guide.schools)
+    return Planned(
+        species,
+        fish,
+        weight,
+        cut,
+        cautions_by_step(cut, species, guide.cautions),
+        tuple(_tool(guide, step.tool, ask.tools) for step in cut.steps),
+        expected_slots(weight, species, plan, cut, guide.pieces, cut.skin),
+        differences(fish, species, plan, guide.pieces, guide.schools),
+        not_worth(fish, species, plan, cut, guide.pieces),
+        fillet_thickness(guide.body_of(species), plan, total_m, kg),
+        guide.schools.purposes[ask.purpose].whole,
+        ask.count,
+    )
+
+
+def techniques(plan: BodyPlan) -> tuple[Step, ...]:
+    """The steps of a body plan that can be shown on a drawing, those of every school, in order."""
+    return tuple(step for step in plan.steps if step.cut or step.zone)
+
+
+def _tool(guide: Guide, named: str, to_hand: frozenset[str] | None) -> StepTool:
+    """The tool of a step, or what does instead when it is not to hand."""
+    if to_hand is None:
+        return StepTool(named, "")
+    notes, text = [], named
+    for key, tool in guide.tools.items():
+        if tool.name in named and key not in to_hand:
+            other = next((o for o in tool.instead if o in to_hand), None)
+            if other:
+                text = text.replace(tool.name, guide.tools[other].name)
+                notes.append(f"instead of the {tool.name}")
+            else:
+                notes.append(f"no {tool.name} to hand: {tool.without}")
+    return StepTool(text, "; ".join(notes))

@@ -1,0 +1,125 @@
+"""Table plan: all that waits for the knife, planned together, with what to lay out."""
+
+import math
+import statistics
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from lepidos.core.fish.bodyplan import Step
+from lepidos.stations.base.context import House
+from lepidos.stations.deck.landing import SlabFish, view_slab
+from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
+from lepidos.stations.pack.pack import PER_BAG, SERVING_KG
+from lepidos.stations.schedule.order import kind_of
+from lepidos.stations.trips.trips import TripView
+
+
+@dataclass(frozen=True)
+class Group:
+    """The fish of one species, planned as the middle one of them."""
+
+    codes: tuple[str, ...]
+    kind: str
+    planned: Planned
+
+    @property
+    def minutes(self) -> float:
+        """For all of them."""
+        return self.planned.cut.minutes * len(self.codes)
+
+
+@dataclass(frozen=True)
+class Phase:
+    """Steps done to many fish at once, to which, and the cautions of these fish at it."""
+
+    title: str
+    rows: tuple[tuple[Step, tuple[str, ...], tuple[str, ...]], ...]
+
+
+@dataclass(frozen=True)
+class TablePlan:
+    """Groups in the order of work; what is done first; what to lay out; what will be waste [kg]."""
+
+    view: TripView
+    groups: tuple[Group, ...]
+    phases: tuple[Phase, ...]
+    tools: tuple[str, ...]
+    bags: int
+    waste_kg: float
+
+    @property
+    def minutes(self) -> float:
+        """For one pair of hands."""
+        return sum(g.minutes for g in self.groups)
+
+
+def plan_table(house: House, trip_id: str) -> TablePlan:
+    """A plan for every fish that waits. Raises Unknown."""
+    slab = view_slab(house, trip_id)
+    by_species: dict[str, list[SlabFish]] = {}
+    rank = {p.fish_id: n for n, p in enumerate(slab.order.places)}
+    for row in sorted(slab.waiting, key=lambda r: rank.get(str(r.fish.id), 0)):
+        by_species.setdefault(row.species.key, []).append(row)
+    groups = tuple(_group(house, rows) for rows in by_species.values())
+    tools = [
+        tool.name
+        for tool in house.guide.tools.values()
+        if any(tool.name in s.tool for g in groups for s in g.planned.cut.steps)
+    ]
+    phases = (
+        _phase("All that hurts off first", "hurts", groups),
+        _phase("Then scales and slime, before any meat is open", "surface", groups),
+    )
+    return TablePlan(
+        slab.view,
+        groups,
+        tuple(p for p in phases if p.rows),
+        tuple(tools),
+        math.ceil(_kg(house, groups, "fillet") / (SERVING_KG * PER_BAG)),
+        _kg(house, groups, "rest"),
+    )
+
+
+def _kg(house: House, groups: Sequence[Group], counts_as: str) -> float:
+    """What to expect of all groups together that counts as this [kg]."""
+    return sum(
+        expected.value * len(group.codes)
+        for group in groups
+        for key, expected in group.planned.expected.items()
+        if house.guide.piece(key.partition(".")[0]).counts_as == counts_as
+    )
+
+
+def _group(house: House, rows: Sequence[SlabFish]) -> Group:
+    middle = sorted(rows, key=lambda r: r.weight.kg)[len(rows) // 2]
+    kg = statistics.median(r.weight.kg for r in rows)
+    done = all("gutted" in r.states for r in rows)
+    ask = AskPlan(
+        middle.species.key,
+        middle.total_length_m,
+        "total",
+        kg,
+        state="gutted" if done else "whole",
+        skin="off" if middle.fish.skin == "off" else "on",
+        count=len(rows),
+    )
+    return Group(
+        tuple(str(r.fish.code) for r in rows),
+        kind_of(house, middle.species),
+        plan_fish(house.guide, ask),
+    )
+
+
+def _phase(title: str, phase: str, groups: Sequence[Group]) -> Phase:
+    """The steps of a phase over all groups, in the order in which a plan first has them."""
+    found: dict[tuple[str, str], tuple[Step, list[str], dict[str, None]]] = {}
+    for group in groups:
+        for step in group.planned.cut.steps:
+            if step.phase == phase:
+                row = found.setdefault((step.key, step.title), (step, [], {}))
+                row[1].extend(group.codes)
+                row[2].update(dict.fromkeys(group.planned.cautions.get(step.key, ())))
+    return Phase(
+        title,
+        tuple((step, tuple(codes), tuple(cautions)) for step, codes, cautions in found.values()),
+    )

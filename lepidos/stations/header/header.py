@@ -1,0 +1,93 @@
+"""The header of every page: the numbers of the day, what waits at each station, what to watch.
+
+Made by whoever draws it, never inside a write.
+"""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from lepidos.core.pack.portions import PACKED
+from lepidos.core.schedule.scheduler import MOST_FISH
+from lepidos.stations.base.context import House, state_of_file
+from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
+from lepidos.stations.cold.cold import ice_account
+from lepidos.stations.schedule.order import bench_order
+from lepidos.store import bags, entries
+from lepidos.store.models import Trip
+
+CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
+
+
+@dataclass(frozen=True)
+class Header:
+    """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
+
+    `set_aside` are fish that cannot be worked out and count in nothing else; `beyond` how many wait
+    beyond those that order and cold are worked out for; `unprinted` the bags whose labels did not
+    come out, with why; `clock_back` is when something was entered that, by the clock, is still to
+    come; `last` is the sentence of what changed last, `last_at` when.
+    """
+
+    fish_left: int
+    fish_landed: int
+    round_kg: float
+    round_all_measured: bool
+    packed_kg: float
+    bags: int
+    waits: dict[str, int]
+    ice_left_kg: float | None
+    ice_needed_kg: float | None
+    clears_at: datetime | None
+    set_aside: tuple[SetAside, ...]
+    unprinted: tuple[tuple[str, str], ...]
+    clock_back: datetime | None
+    beyond: int
+    last: str
+    last_at: datetime | None
+
+
+def _clock_back(house: House) -> datetime | None:
+    """When something was entered that by the clock is still to come; None when it is right."""
+    latest = entries.latest()
+    return latest.time if latest and latest.time > house.clock() + CLOCK_SLACK else None
+
+
+def view_header(house: House, trip: Trip) -> Header:
+    """The header of a trip's pages; made once for each change and half minute."""
+    with house.store.reading():
+        key = ("header", trip.id, house.changes.count, *state_of_file(house))
+        return house.memo.get(key, lambda: _header(house, trip))
+
+
+def _header(house: House, trip: Trip) -> Header:
+    states = [now for _, now in landed(house, trip.id)]
+    weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
+    eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
+    in_state = bags.totals_of_trip(trip.id)
+    packed = [in_state[s] for s in ("sealed", "in", "out") if s in in_state]
+    waiting = sum(now.stage != "done" for now in states)
+    ice = ice_account(house, trip) if trip.ice_kg is not None or waiting else None
+    latest = entries.latest()
+    return Header(
+        fish_left=waiting,
+        fish_landed=len(states),
+        round_kg=sum(w.kg for w in weights),
+        round_all_measured=all(w.measured for w in weights),
+        packed_kg=sum(kg for _, kg in packed),
+        bags=sum(number for number, _ in packed),
+        waits={
+            "deck": sum(now.stage == "slab" for now in states),
+            "table": sum(now.stage == "table" for now in states),
+            "pack": bags.count_waiting(trip.id, eaten, PACKED),
+            "freezer": in_state.get("sealed", (0, 0.0))[0],
+        },
+        ice_left_kg=ice.left if ice else None,
+        ice_needed_kg=ice.needed if ice else None,
+        clears_at=bench_order(house, trip).clears_at if waiting else None,
+        set_aside=tuple(set_aside(house, trip.id)),
+        unprinted=tuple(house.labels.unprinted.values()),
+        clock_back=_clock_back(house),
+        beyond=max(0, waiting - MOST_FISH),
+        last=latest.sentence if latest else "",
+        last_at=latest.at if latest else None,
+    )

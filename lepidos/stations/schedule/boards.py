@@ -1,0 +1,265 @@
+"""Bench: who cuts, when they break, which party leaves when, and fish put in place by hand."""
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from lepidos.core.errors import Refused, Unknown
+from lepidos.core.pack.labels import count, hours, one_line, sentence
+from lepidos.core.schedule.deadline import UNBLED_S
+from lepidos.core.units import System, format_temperature
+from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.fish import require_workable, when_done
+from lepidos.stations.deck.landing import SlabFish, view_slab
+from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
+from lepidos.stations.trips.trips import LONGEST_NAME, TripView
+from lepidos.store import boards, fishes, trips
+from lepidos.store.models import Board
+
+LONGEST_BREAK = timedelta(hours=6)
+NOBODYS = "The board"  # of a crew that named none
+
+
+def _whose(name: str) -> str:
+    """A board by its cutter, in the middle of a sentence."""
+    return "the board" if name == NOBODYS else f"{name}'s board"
+
+
+@dataclass(frozen=True)
+class BenchView:
+    """The bench page: every board with its row of fish, and those that are finished.
+
+    A crew that named no board has one row, for None.
+    """
+
+    view: TripView
+    order: BenchOrder
+    rows: tuple[tuple[Board | None, tuple[SlabFish, ...]], ...]
+    finished: tuple[SlabFish, ...]
+
+    @property
+    def held(self) -> int:
+        """How many fish a person put in their places."""
+        return sum(p.held and not p.in_hand for p in self.order.places)
+
+
+def view_bench(house: House, trip_id: str) -> BenchView:
+    """The order of work of a trip. Raises Unknown."""
+    slab = view_slab(house, trip_id)
+    fish = {row.fish.id: row for row in slab.waiting}
+    rows: list[tuple[Board | None, tuple[SlabFish, ...]]] = [
+        (board, tuple(fish[p.fish_id] for p in slab.order.of_board(board.id)))
+        for board in slab.order.boards
+    ]
+    if not rows:
+        rows = [(None, tuple(fish[p.fish_id] for p in slab.order.places))]
+    return BenchView(slab.view, slab.order, tuple(rows), slab.further)
+
+
+def reason(house: House, row: SlabFish, system: System) -> str:
+    """Why a fish stands where it stands, in one sentence."""
+    place, cold = row.place, row.cold
+    if place is None:
+        return "It is finished."
+    if place.in_hand:
+        return "On the board now."
+    if place.held:
+        return "You put it here; it stays."
+    core = f", {format_temperature(cold.core_c, system)} at the core now" if cold else ""
+    return {
+        "histamine": f"By then its hours in the warmth are used up{core}.",
+        "spoils": f"By then {house.guide.bench.late_share:.0%} of its life on ice is used{core}.",
+        "unbled": f"{hours(UNBLED_S)} unbled by then: blood spreads into the meat.",
+        "party": f"To be packed before {row.party} leave.",
+        "rest": "Can wait on ice; comes where the board is free.",
+    }[place.why.why]
+
+
+@dataclass(frozen=True)
+class AddBoard:
+    """An order to add a cutter's board."""
+
+    trip_id: str
+    name: str
+
+
+def add_board(house: House, key: str, order: AddBoard) -> Done:
+    """A cutter takes a board. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        trip = trips.get(order.trip_id)
+        name = one_line(order.name, 10_000)
+        open_now = [b for b in boards.of_trip(trip.id) if not b.closed]
+        if not name:
+            raise Refused({"cutter": "Say who cuts"})
+        if len(name) > LONGEST_NAME:
+            raise Refused({"cutter": f"Keep it under {LONGEST_NAME} letters"})
+        if name.lower() in {b.name.lower() for b in open_now}:
+            raise Refused({"cutter": f"{name} has a board already"})
+        if len(open_now) >= MOST_BOARDS:
+            raise Refused({"cutter": f"At most {count(MOST_BOARDS, 'board')}; close one first"})
+        board = boards.add(house.ids, at, trip.id, name)
+        return Done("board", board.id, f"{name} takes a board")
+
+    return once(house, key, "bench.board", order, do)
+
+
+@dataclass(frozen=True)
+class SetBoard:
+    """An order to set when a board opens and breaks, or to close it."""
+
+    board_id: str
+    opens_at: datetime | None = None
+    break_from: datetime | None = None
+    break_to: datetime | None = None
+    closed: bool = False
+
+
+def set_board(house: House, key: str, order: SetBoard) -> Done:
+    """Change a board. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        board = boards.get(order.board_id)
+        begin, end = order.break_from, order.break_to
+        if (begin is None) != (end is None):
+            raise Refused({"break_to": "Give the beginning and the end of the break, or neither"})
+        if begin is not None and end is not None:
+            if end <= begin:
+                raise Refused({"break_to": "The break ends before it begins"})
+            if end - begin > LONGEST_BREAK:
+                raise Refused({"break_to": "That is a long break; close the board instead"})
+        board.opens_at = order.opens_at or board.opens_at
+        board.break_from, board.break_to, board.closed = begin, end, order.closed
+        board.save()
+        if order.closed:
+            boards.let_go([board.id])
+        what = "is closed" if order.closed else "is set"
+        return Done("board", board.id, f"{sentence(_whose(board.name))} {what}")
+
+    return once(house, key, "bench.set", order, do)
+
+
+@dataclass(frozen=True)
+class SetParty:
+    """An order to note when a party leaves, and whether its fish are cut in one go."""
+
+    party_id: str
+    leaves_at: datetime | None = None
+    together: bool = False
+
+
+def set_party(house: House, key: str, order: SetParty) -> Done:
+    """Change a party. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        party = trips.party(order.party_id)
+        if order.leaves_at is not None and abs(order.leaves_at - at) > timedelta(days=3):
+            raise Refused({"leaves_at": "That is days from now; check the date"})
+        party.leaves_at, party.together = order.leaves_at, order.together
+        party.save()
+        return Done("party", party.id, f"{party.name}: noted")
+
+    return once(house, key, "bench.party", order, do)
+
+
+@dataclass(frozen=True)
+class PlaceFish:
+    """An order to put a fish by hand: before or after another in its board's row.
+
+    Without a neighbour it comes first at `board_id`, or at the board where it stands.
+    """
+
+    fish_id: str
+    neighbour_id: str = ""
+    after: bool = False
+    board_id: str = ""
+
+
+def place_fish(house: House, key: str, order: PlaceFish) -> Done:
+    """Put a fish in its place; it and what stands before it stay so. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        fish = fishes.get(order.fish_id)
+        present = bench_order(house, trips.get(fish.trip_id))
+        own = present.of_fish(fish.id)
+        mark = present.of_fish(order.neighbour_id) if order.neighbour_id else own
+        if own is None or mark is None:
+            raise Refused({"fish": f"{fish.code} does not wait for the knife any more"})
+        if own.in_hand:
+            raise Refused({"fish": f"{fish.code} is on the board; it cannot be put elsewhere"})
+        asked = order.board_id or ("" if mark.board_id == ONE_BOARD else mark.board_id)
+        board = _board_of(house, at, fish.trip_id, asked)
+        row = [p for p in present.of_board(asked or mark.board_id) if p.fish_id != fish.id]
+        in_hand = sum(p.in_hand for p in row)
+        ids = [p.fish_id for p in row]
+        where = in_hand
+        if order.neighbour_id in ids:
+            where = max(in_hand, ids.index(order.neighbour_id) + order.after)
+        # what a person put further back stays as it was put
+        behind = [p.fish_id for p in row[where:] if p.held and not p.in_hand]
+        boards.hold(board.id, [*ids[in_hand:where], fish.id, *behind])
+        return Done("hold", board.id, f"{fish.code} put in its place at {_whose(board.name)}")
+
+    return once(house, key, "bench.place", order, do)
+
+
+@dataclass(frozen=True)
+class LetGo:
+    """An order to let the order of work choose every place again."""
+
+    trip_id: str
+
+
+def let_go(house: House, key: str, order: LetGo) -> Done:
+    """Hold nothing any more. Raises Unknown."""
+
+    def do(at: datetime) -> Done:
+        trips.get(order.trip_id)
+        freed = boards.let_go([b.id for b in boards.of_trip(order.trip_id)])
+        return Done("hold", order.trip_id, f"{count(freed, 'fish', 'fish')} let go")
+
+    return once(house, key, "bench.letgo", order, do)
+
+
+@dataclass(frozen=True)
+class StartFish:
+    """An order to take a fish to a board: the one named, the device's own, or the first."""
+
+    fish_id: str
+    board_id: str = ""
+    own_board: str = ""
+
+
+def start_fish(house: House, key: str, order: StartFish) -> Done:
+    """The fish comes on the board: from now its time counts. Raises Refused, Unknown."""
+
+    def do(now_at: datetime) -> Done:
+        fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
+        at = when_done(now_at, fish)
+        if now.stage == "withdrawn":
+            raise Refused({"": f"The landing of {fish.code} was taken back"})
+        if now.stage == "done":
+            raise Refused({"": f"{fish.code} is finished; open it again first"})
+        require_workable(house, fish, now)
+        here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
+        asked = order.board_id or (order.own_board if order.own_board in here else "")
+        board = _board_of(house, at, fish.trip_id, asked)
+        name = fishes.TABLE + board.id
+        lain = [f.name for f in fishes.facts_of(fish.id) if f.name.startswith(fishes.TABLE)]
+        if lain and lain[-1] == name:
+            raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
+        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        fishes.refresh(fish.id, house.is_fillet)
+        return Done("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
+
+    return once(house, key, "bench.start", order, do)
+
+
+def _board_of(house: House, at: datetime, trip_id: str, board_id: str) -> Board:
+    """A board of the trip; a crew that named none gets one when it first needs it."""
+    own = [b for b in boards.of_trip(trip_id) if not b.closed]
+    if not board_id:
+        return own[0] if own else boards.add(house.ids, at, trip_id, NOBODYS)
+    board = boards.get(board_id)
+    if board.trip_id != trip_id or board.closed:
+        raise Unknown("board", board_id)
+    return board

@@ -1,0 +1,388 @@
+"""Table: one fish under the knife, its plan, its weighings, and where it went."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from lepidos.core.cutting.hazards import cautions_by_step
+from lepidos.core.cutting.plan import CuttingPlan, Slot, plan_cut, progress
+from lepidos.core.errors import Refused
+from lepidos.core.estimate import Estimate
+from lepidos.core.fish.bodyplan import Step
+from lepidos.core.fish.species import Species
+from lepidos.core.pack.findings import Consequences, WholeUse
+from lepidos.core.units import System
+from lepidos.core.yields.balance import (
+    Balance,
+    Part,
+    YieldFigure,
+    balance,
+    expected_fillet,
+    expected_slots,
+    fillet_yield,
+)
+from lepidos.core.yields.forecast import Learned
+from lepidos.core.yields.two_sides import Total, total_of
+from lepidos.devices.scale import DeviceError, Reading
+from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.base.fish import (
+    RoundWeight,
+    facts_by_fish,
+    require_workable,
+    round_weight,
+    skin_of,
+    to_cut,
+    total_length_m,
+    when_done,
+)
+from lepidos.stations.cold.cold import ColdNow, cold_of_trip
+from lepidos.stations.deck.rule_cards import cutting_notes
+from lepidos.stations.schedule.order import usual_seconds
+from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions
+from lepidos.stations.trips.trips import TripView, view_in_transaction
+from lepidos.store import boards, fishes, sessions
+from lepidos.store.models import Fact, Fish, FishNow, Forecast, Weighing
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step with where it stands: "done", "now" or "later"."""
+
+    step: Step
+    state: str
+
+
+@dataclass(frozen=True)
+class TableView:
+    """Everything the bench shows of one fish; `cautions` are those of each step, by its key."""
+
+    view: TripView
+    fish: Fish
+    now: FishNow
+    species: Species
+    party: str
+    weight: RoundWeight
+    total_length_m: float
+    plan: CuttingPlan
+    cautions: Mapping[str, tuple[str, ...]]
+    steps: tuple[StepView, ...]
+    present: Step | None
+    next: Slot | None
+    expected: dict[str, Estimate]
+    expected_fillet: Estimate
+    fillet_now: Total | None
+    forecast: Forecast | None
+    held: forecasts.Held
+    learned: Learned
+    weighings: tuple[Weighing, ...]
+    balance: Balance
+    fillet_yield: YieldFigure | None
+    fillet_slots: tuple[Slot, ...]
+    cold: ColdNow | None
+    rule_notes: tuple[str, ...]
+    questions: tuple[questions.Question, ...]
+    seen: tuple[findings.Seen, ...]
+    follows: Consequences
+    destined: tuple[byproducts.Destined, ...]
+    use: WholeUse
+    time: cutters.BoardTime | None
+    usual_minutes: float
+    board: cutters.AtBoard | None
+    others: tuple[cutters.AtBoard, ...]
+    dull_since: str
+
+    @property
+    def closed(self) -> bool:
+        """Whether the fish is finished."""
+        return self.now.stage == "done"
+
+    @property
+    def fillets_complete(self) -> bool:
+        """Whether every planned fillet is weighed, so that the yield means something."""
+        weighed = {(w.piece, w.side) for w in self.weighings}
+        return self.closed or all((s.piece, s.side) in weighed for s in self.fillet_slots)
+
+    def kg_of(self, piece: str, side: str = "") -> float:
+        """What has been weighed of a piece; both sides when `side` is empty."""
+        return sum(
+            w.kg for w in self.weighings if w.piece == piece and (not side or w.side == side)
+        )
+
+
+def view_fish(house: House, fish_id: str, system: System = "metric") -> TableView:
+    """One fish at the bench. Raises Unknown."""
+    with house.store.reading():
+        fish = fishes.get(fish_id)
+        require_workable(house, fish, fishes.now(fish_id))
+        return _view(house, fish, view_in_transaction(house, fish.trip_id), system)
+
+
+def scale_display(house: House) -> Reading | str:
+    """What the scale shows, or the sentence that says why it shows nothing."""
+    try:
+        return house.scale.read()
+    except DeviceError as error:
+        return str(error)
+
+
+@dataclass(frozen=True)
+class TickStep:
+    """An order to tick a step of the plan."""
+
+    fish_id: str
+    step: str
+    waited_s: float = field(default=0.0, repr=False)
+
+
+def tick_step(house: House, key: str, order: TickStep) -> Done:
+    """Tick a step. Raises Refused, Unknown."""
+
+    def do(now_at: datetime) -> Done:
+        fish, now = open_fish(house, order.fish_id)
+        at = when_done(now_at, fish, order.waited_s)
+        species = house.guide.one(fish.species)
+        plan = _plan(house, fish, now, species)
+        step = next((s for s in plan.steps if s.key == order.step), None)
+        if step is None:
+            raise Refused({"step": "That step is not in this fish's plan"})
+        name = fishes.STEP + order.step
+        if name in now.facts.split():
+            raise Refused({"step": "That step is ticked already"})
+        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        if step.makes and step.makes not in now.facts.split():
+            fishes.add_fact(house.ids, at, fish.id, step.makes)
+        fishes.refresh(fish.id, house.is_fillet)
+        return Done("fact", fact.id, f"{fish.code}: {step.title}")
+
+    return once(house, key, "table.tick", order, do)
+
+
+@dataclass(frozen=True)
+class CloseFish:
+    """An order to finish a fish: what is not weighed by now is unaccounted for."""
+
+    fish_id: str
+    system: System = "metric"
+    waited_s: float = field(default=0.0, repr=False)
+
+
+def close_fish(house: House, key: str, order: CloseFish) -> Done:
+    """Finish a fish. Raises Refused, Unknown."""
+
+    def do(now_at: datetime) -> Done:
+        fish, _ = open_fish(house, order.fish_id)
+        at = when_done(now_at, fish, order.waited_s)
+        if not fishes.weighings_of(fish.id):
+            raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
+        missed = questions.untaken(house, facts_of(house, fish), order.system)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
+        fishes.refresh(fish.id, house.is_fillet)
+        asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
+        return Done("fact", fact.id, f"{fish.code} is finished", asked)
+
+    return once(house, key, "table.close", order, do)
+
+
+@dataclass(frozen=True)
+class ChooseSkin:
+    """An order to cut a fish skin on or off."""
+
+    fish_id: str
+    skin: str
+
+
+def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
+    """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        fish, now = open_fish(house, order.fish_id)
+        if order.skin not in {"on", "off"}:
+            raise Refused({"skin": "Say skin on or off"})
+        if now.fillet_kg > 0:
+            raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
+        fish.skin = order.skin
+        fish.save()
+        return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
+
+    return once(house, key, "table.skin", order, do)
+
+
+def open_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+    """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
+    fish, now = fishes.get(fish_id), fishes.now(fish_id)
+    require_workable(house, fish, now)
+    if now.stage == "withdrawn":
+        raise Refused({"": f"The landing of {fish.code} was taken back"})
+    if now.stage == "done":
+        raise Refused({"": f"{fish.code} is finished; open it again first"})
+    return fish, now
+
+
+@dataclass(frozen=True)
+class AtTable:
+    """What the cutting models say of a fish before anything of it is weighed.
+
+    `species` is the species as this cutter's fish have shown it to be.
+    """
+
+    cutter: str
+    species: Species
+    weight: RoundWeight
+    plan: CuttingPlan
+    expected: dict[str, Estimate]
+    expected_fillet: Estimate
+    learned: Learned
+
+
+def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
+    """Called in an open transaction."""
+    species = house.guide.one(fish.species)
+    weight, skin = round_weight(now, species), skin_of(fish)
+    cutter = _cutter(house, facts_by_fish(house, fish.trip_id).get(fish.id, ()))
+    learned = forecasts.learned(house, species)
+    own = house.memo.get(
+        (
+            "own yields",
+            species,
+            cutter,
+            weight.kg,
+            forecasts.finished_mark(house),
+        ),
+        lambda: learned.species_for(cutter, weight.kg),
+    )
+    plan = _plan(house, fish, now, species)
+    body_plan = house.guide.plan_of(species)
+    expected = expected_slots(
+        weight.as_estimate, own, body_plan, plan, house.guide.pieces, plan.skin
+    )
+    usual = expected_fillet(weight.as_estimate, own, skin)
+    return AtTable(cutter, own, weight, plan, expected, usual, learned)
+
+
+def facts_of(house: House, fish: Fish) -> questions.Facts:
+    """What questions are asked of. Called in an open transaction."""
+    now = fishes.now(fish.id)
+    return _facts(house, fish, now, at_table(house, fish, now), fishes.weighings_of(fish.id))
+
+
+def _facts(
+    house: House, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
+) -> questions.Facts:
+    species = house.guide.one(fish.species)
+    return questions.Facts(
+        species,
+        model.plan,
+        total_length_m(now, species),
+        weighings,
+        model.expected,
+        _balance(model.weight, weighings),
+        answered(fish.id),
+    )
+
+
+def answered(fish_id: str) -> frozenset[str]:
+    """Questions of a fish that were answered with: it is so."""
+    facts = fishes.now(fish_id).facts.split()
+    return frozenset(f.removeprefix(fishes.KEPT) for f in facts if f.startswith(fishes.KEPT))
+
+
+def _cutter(house: House, facts: Sequence[Fact]) -> str:
+    """Who has the fish on the board; "" when nobody said."""
+    lay = [f.name for f in facts if f.name.startswith(fishes.TABLE)]
+    return board_names(house).get(lay[-1].removeprefix(fishes.TABLE), "") if lay else ""
+
+
+def board_names(house: House) -> Mapping[str, str]:
+    """Every board's cutter, by id. Called in an open transaction."""
+    return house.memo.get(("boards", state_of_order(house)[0]), boards.names)
+
+
+def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
+    return plan_cut(
+        to_cut(house, fish, now, species),
+        species,
+        house.guide.plan_of(species),
+        house.guide.pieces,
+        house.guide.schools,
+    )
+
+
+def _balance(weight: RoundWeight, weighings: list[Weighing]) -> Balance:
+    parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
+    return balance(weight.kg, parts, weight.interval)
+
+
+def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView:
+    now = fishes.now(fish.id)
+    species = house.guide.one(fish.species)
+    model = at_table(house, fish, now)
+    weighings = fishes.weighings_of(fish.id)
+    facts = list(facts_by_fish(house, fish.trip_id).get(fish.id, ()))
+    plan, closed = model.plan, now.stage == "done"
+    done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
+    done += [f.name.removeprefix(fishes.STEP) for f in facts if f.name.startswith(fishes.STEP)]
+    where = progress(plan, done, house.guide.pieces)
+    states = ["done"] * len(plan.steps) if closed else where.states
+    parts = _balance(model.weight, weighings)
+    sights = findings.seen_on(house, fish.id)
+    by_piece = byproducts.grams(weighings)
+    destined = byproducts.destined(house, fish, by_piece, sessions.last_fates(fish.trip_id))
+    slots = tuple(s for s in plan.slots if house.is_fillet(s.piece))
+    expected = questions.expected_now(model.expected, weighings)
+    kg = {s.key: sum(w.kg for w in weighings if (w.piece, w.side) == (s.piece, s.side))
+          for s in slots}  # fmt: skip
+    to_come = {s.key: expected[s.key] for s in slots if s.key in expected}
+    boards_now = cutters.at_boards(house, view.trip)
+    time = cutters.board_time(facts, house.clock())
+    return TableView(
+        view=view,
+        fish=fish,
+        now=now,
+        species=species,
+        party=next((p.name for p in view.parties if p.id == fish.party_id), ""),
+        weight=model.weight,
+        total_length_m=total_length_m(now, species),
+        plan=plan,
+        cautions=cautions_by_step(plan, species, house.guide.cautions),
+        steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
+        present=None if closed else where.present,
+        next=None if closed else where.next,
+        expected=expected,
+        expected_fillet=model.expected_fillet,
+        fillet_now=total_of({k: v for k, v in kg.items() if v}, to_come) if to_come else None,
+        forecast=sessions.forecast_of(fish.id),
+        held=forecasts.held(house),
+        learned=model.learned,
+        weighings=tuple(weighings),
+        balance=parts,
+        fillet_yield=fillet_yield(parts, skin_of(fish), house.guide.pieces),
+        fillet_slots=slots,
+        cold=cold_of_trip(house, view.trip).get(fish.id),
+        rule_notes=house.memo.get(
+            ("cutting notes", fish.species, state_of_order(house)[0]),
+            lambda: cutting_notes(fish.species),
+        ),
+        questions=questions.ask(house, _facts(house, fish, now, model, weighings), system),
+        seen=sights,
+        follows=findings.follows(sights),
+        destined=destined,
+        use=byproducts.use_of(house, model.weight.kg, by_piece, destined),
+        time=time,
+        usual_minutes=_usual_minutes(house, now, species, model.cutter),
+        board=next((b for b in boards_now if time and b.board.id == time.board_id), None),
+        others=tuple(b for b in boards_now if not time or b.board.id != time.board_id),
+        dull_since=_dull_since(house, view, fish.id, time) if time else "",
+    )
+
+
+def _dull_since(house: House, view: TripView, fish_id: str, time: cutters.BoardTime) -> str:
+    """The fish before this one at its board, if the knife was dull on it."""
+    before = cutters.fish_before(house, view.trip, fish_id, time)
+    if before is None:
+        return ""
+    hints = findings.follows(findings.seen_on(house, before.id)).hints
+    return str(before.code) if "sharpen" in hints else ""
+
+
+def _usual_minutes(house: House, now: FishNow, species: Species, cutter: str) -> float:
+    return usual_seconds(house, species, round_weight(now, species).kg, cutter) / 60

@@ -1,0 +1,88 @@
+"""Forecasts: what a fish will give at this cutter's board, and how well earlier ones held."""
+
+from dataclasses import dataclass
+
+from lepidos.core.fish.species import Species
+from lepidos.core.yields.balance import LEVEL
+from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
+from lepidos.stations.base.context import House
+from lepidos.store import boards, entries, sessions
+from lepidos.store.models import Weighing
+
+LEARN_FROM = 200  # finished fish of a species
+SCORE_FROM = 100
+
+
+def finished_mark(house: House) -> str:
+    """Stands for which fish are finished. Called in an open transaction."""
+    return house.memo.get(("finished", entries.last_key()), sessions.finished_mark)
+
+
+def learned(house: House, species: Species) -> Learned:
+    """What the crew's finished fish of a species have taught. Called in an open transaction."""
+    return house.memo.get(
+        ("learned", species, finished_mark(house)), lambda: _learn(house, species)
+    )
+
+
+def _learn(house: House, species: Species) -> Learned:
+    rows = sessions.finished(species.key, LEARN_FROM)
+    ids = [state.fish_id for state, _ in rows]
+    weighings = sessions.weighings_of_fish(ids)
+    at_board, names = sessions.boards_of(ids), boards.names()
+    fish = []
+    for state, skin in rows:
+        parts = _parts(house, weighings.get(state.fish_id, []), skin)
+        cutter = names.get(at_board.get(state.fish_id, ""), "")
+        fish.append(Finished(cutter, float(state.whole_kg or 0.0), parts))
+    return learn(species, fish)
+
+
+def _parts(house: House, weighings: list[Weighing], skin: str) -> dict[str, float]:
+    """Parts that were wholly weighed [kg], by the names of the species' yields."""
+    by_piece: dict[str, dict[str, float]] = {}
+    for w in weighings:
+        sides = by_piece.setdefault(w.piece, {})
+        sides[w.side] = sides.get(w.side, 0.0) + w.kg
+    whole = {
+        piece: sum(sides.values())
+        for piece, sides in by_piece.items()
+        if not house.guide.piece(piece).sided or {"A", "B"} <= set(sides)
+    }
+    found: dict[str, float] = {}
+    for piece, kg in whole.items():
+        name = house.guide.piece(piece).yield_key
+        if name in PARTS:
+            found[name] = kg
+    meat = [p for p in by_piece if house.is_fillet(p)]
+    if meat and all(p in whole for p in meat):
+        found[FILLET["off" if skin == "off" else "on"]] = sum(whole[p] for p in meat)
+    return found
+
+
+@dataclass(frozen=True)
+class Held:
+    """How many of the fish that had a forecast came out inside its interval."""
+
+    inside: int
+    fish: int
+    level: float = LEVEL
+
+
+def held(house: House) -> Held:
+    """Score of the latest forecasts. Called in an open transaction."""
+    return house.memo.get(("held", finished_mark(house)), lambda: _held(house))
+
+
+def _held(house: House) -> Held:
+    rows = sessions.scored(SCORE_FROM)
+    weighings = sessions.weighings_of_fish(f.fish_id for f in rows)
+    inside = fish = 0
+    for f in rows:
+        kg = _parts(house, weighings.get(f.fish_id, []), f.skin).get(
+            FILLET["off" if f.skin == "off" else "on"]
+        )
+        # a fish of which a side went unweighed says nothing of the forecast
+        if kg is not None:
+            inside, fish = inside + (f.low_kg <= kg <= f.high_kg), fish + 1
+    return Held(inside, fish)

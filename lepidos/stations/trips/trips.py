@@ -1,0 +1,216 @@
+"""Starting a trip, and what every page shows of it."""
+
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from lepidos.core.cold.ice_balance import IceAccount
+from lepidos.core.errors import Refused
+from lepidos.core.pack.labels import count, one_line
+from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.cold.cold import ice_account
+from lepidos.store import trips
+from lepidos.store.models import Party, Person, Trip
+
+LONGEST_NAME = 60
+MOST_NAMES = 24
+PAGE = 50
+MOST_ICE_KG = 5000.0
+LONGEST_TRIP = timedelta(days=14)
+
+
+@dataclass(frozen=True)
+class StartTrip:
+    """An order to start a trip. Names of people and parties are given one each."""
+
+    name: str
+    kind: str
+    harbour: str
+    on_date: date
+    people: tuple[str, ...]
+    parties: tuple[str, ...]
+    sea_c: float | None = None
+    air_c: float | None = None
+    ice_kg: float | None = None
+
+
+def start_trip(house: House, key: str, order: StartTrip) -> Done:
+    """A new trip. Raises Refused with the fields that do not hold."""
+
+    def do(at: datetime) -> Done:
+        problems: dict[str, str] = {}
+        name = _name("name", order.name, "Give the boat or the shore mark a name", problems)
+        harbour = _name("harbour", order.harbour, "Give the harbour", problems)
+        if order.kind not in {"boat", "shore"}:
+            problems["kind"] = "Choose boat or shore"
+        today = at.astimezone(ZoneInfo(house.timezone)).date()
+        if not -3660 <= (order.on_date - today).days <= 366:
+            problems["on_date"] = "That date is more than a year ahead or ten years back"
+        people = _names("people", order.people, problems)
+        parties = _names("parties", order.parties, problems)
+        problems |= _cold_problems(order.sea_c, order.air_c, order.ice_kg)
+        if problems:
+            raise Refused(problems)
+        trip = trips.add(
+            house.ids,
+            name=name,
+            kind=order.kind,
+            harbour=harbour,
+            on_date=order.on_date,
+            timezone=house.timezone,
+            people=people,
+            parties=parties,
+            sea_c=order.sea_c,
+            air_c=order.air_c,
+            ice_kg=order.ice_kg,
+            at=at,
+        )
+        return Done("trip", trip.id, f"{name} is ready")
+
+    return once(house, key, "trips.start", order, do)
+
+
+@dataclass(frozen=True)
+class TripView:
+    """A trip with its people and parties."""
+
+    trip: Trip
+    people: tuple[Person, ...]
+    parties: tuple[Party, ...]
+
+    @property
+    def zone(self) -> ZoneInfo:
+        """The zone that the trip's times are shown in."""
+        return ZoneInfo(self.trip.timezone)
+
+
+@dataclass(frozen=True)
+class EditTrip:
+    """An order to correct what the chain of cold and the run home rest on."""
+
+    trip_id: str
+    sea_c: float | None = None
+    air_c: float | None = None
+    ice_kg: float | None = None
+    box_w_per_k: float | None = None
+    home_at: datetime | None = None
+
+
+def edit_trip(house: House, key: str, order: EditTrip) -> Done:
+    """Change a trip's settings. Raises Refused with the fields that do not hold, Unknown."""
+
+    def do(at: datetime) -> Done:
+        trip = trips.get(order.trip_id)
+        problems = _cold_problems(order.sea_c, order.air_c, order.ice_kg)
+        box = order.box_w_per_k
+        if box is not None and not 0.05 <= box <= 100:
+            problems["box_w_per_k"] = "A box lets in between 0.05 and 100 W/K"
+        if order.home_at is not None and abs(order.home_at - trip.started_at) > LONGEST_TRIP:
+            problems["home_at"] = "That is more than two weeks from the start of the trip"
+        if problems:
+            raise Refused(problems)
+        trip.sea_c, trip.air_c, trip.ice_kg = order.sea_c, order.air_c, order.ice_kg
+        trip.box_w_per_k, trip.home_at = box, order.home_at
+        trip.save()
+        return Done("trip", trip.id, f"{trip.name}: noted")
+
+    return once(house, key, "trips.edit", order, do)
+
+
+@dataclass(frozen=True)
+class NoteIce:
+    """An order to note how much ice lies aboard now [kg]."""
+
+    trip_id: str
+    kg: float | None
+
+
+def note_ice(house: House, key: str, order: NoteIce) -> Done:
+    """Note ice that was seen: the account goes on from there. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        trip = trips.get(order.trip_id)
+        if order.kg is None or not 0 <= order.kg <= MOST_ICE_KG:
+            raise Refused({"seen_kg": "Give the ice that is left, 0 or more"})
+        note = trips.note_ice(house.ids, at, trip.id, order.kg)
+        return Done("ice", note.id, "Ice aboard noted")
+
+    return once(house, key, "trips.ice", order, do)
+
+
+def view_ice(house: House, trip_id: str) -> tuple[TripView, IceAccount | None]:
+    """The account of the ice aboard; None where none was noted. Raises Unknown."""
+    with house.store.reading():
+        view = view_in_transaction(house, trip_id)
+        return view, ice_account(house, view.trip)
+
+
+def _cold_problems(
+    sea_c: float | None, air_c: float | None, ice_kg: float | None
+) -> dict[str, str]:
+    return {
+        field: "Check this number and its unit; it cannot be"
+        for field, value, low, high in (
+            ("sea_c", sea_c, -2.0, 35.0),
+            ("air_c", air_c, -30.0, 45.0),
+            ("ice_kg", ice_kg, 0.0, MOST_ICE_KG),
+        )
+        if value is not None and not low <= value <= high
+    }
+
+
+def latest_trip_id(house: House) -> str | None:
+    """The newest trip's id, if any."""
+    with house.store.reading():
+        trip = trips.latest()
+        return trip.id if trip else None
+
+
+def get_trip(house: House, trip_id: str) -> Trip:
+    """A trip without its day. Raises Unknown."""
+    with house.store.reading():
+        return trips.get(trip_id)
+
+
+def list_trips(house: House, page: int = 1) -> tuple[list[Trip], int]:
+    """One page of trips, newest first, and how many there are."""
+    with house.store.reading():
+        return trips.newest(PAGE, PAGE * (page - 1)), trips.count()
+
+
+def view_trip(house: House, trip_id: str) -> TripView:
+    """A trip as every page shows it. Raises Unknown."""
+    with house.store.reading():
+        return view_in_transaction(house, trip_id)
+
+
+def view_in_transaction(house: House, trip_id: str) -> TripView:
+    """`view_trip` for a station that has the file open already."""
+    # nothing that is done at a board changes a trip
+    key = ("trip", trip_id, state_of_order(house)[0])
+    return house.memo.get(key, lambda: _view(trip_id))
+
+
+def _view(trip_id: str) -> TripView:
+    trip = trips.get(trip_id)
+    return TripView(trip, tuple(trips.people_of(trip_id)), tuple(trips.parties_of(trip_id)))
+
+
+def _name(field: str, text: str, empty: str, problems: dict[str, str]) -> str:
+    clean = one_line(text, 10_000)
+    if not clean:
+        problems[field] = empty
+    elif len(clean) > LONGEST_NAME:
+        problems[field] = f"Keep it under {LONGEST_NAME} letters"
+    return clean
+
+
+def _names(field: str, given: tuple[str, ...], problems: dict[str, str]) -> tuple[str, ...]:
+    clean = tuple(n for n in (one_line(text, 10_000) for text in given) if n)
+    if len(clean) > MOST_NAMES:
+        problems[field] = f"At most {count(MOST_NAMES, 'name')}"
+    elif any(len(n) > LONGEST_NAME for n in clean):
+        problems[field] = f"Keep each name under {LONGEST_NAME} letters"
+    elif len({n.lower() for n in clean}) != len(clean):
+        problems[field] = "Two of these are the same"
+    return clean

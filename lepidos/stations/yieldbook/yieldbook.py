@@ -1,0 +1,196 @@
+"""Yield book: what every fish gave, of what, and what is unaccounted for."""
+
+from dataclasses import dataclass
+
+from lepidos.core.cutting.plan import Slot
+from lepidos.core.fish.species import Species
+from lepidos.core.yields.balance import (
+    Balance,
+    Part,
+    YieldFigure,
+    balance,
+    expected_fraction,
+    fillet_yield,
+)
+from lepidos.exchange.table_csv import write_csv
+from lepidos.stations.base.context import House
+from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_of
+from lepidos.stations.trips.trips import TripView, view_in_transaction
+from lepidos.store import fishes
+from lepidos.store.models import Fish, FishNow, Weighing
+
+
+@dataclass(frozen=True)
+class BookRow:
+    """One fish: what it weighed, what came off it, and its yield."""
+
+    fish: Fish
+    now: FishNow
+    species: Species
+    party: str
+    weight: RoundWeight
+    parts: tuple[tuple[str, float], ...]
+    balance: Balance
+    fillet_yield: YieldFigure | None
+    expected: tuple[float, float]
+
+    @property
+    def closed(self) -> bool:
+        """Whether the rest is unaccounted for, and not still on the fish."""
+        return self.now.stage == "done"
+
+
+@dataclass(frozen=True)
+class SpeciesRow:
+    """Finished fish of a species that were weighed whole: their fillet per round weight."""
+
+    species: Species
+    fish: int
+    round_kg: float
+    fillet_kg: float
+
+    @property
+    def fraction(self) -> float:
+        """All fillets over all round weights, so that big fish count for what they are."""
+        return self.fillet_kg / self.round_kg
+
+
+@dataclass(frozen=True)
+class Book:
+    """A trip's fish, the trip by species, and all trips by species."""
+
+    view: TripView
+    rows: tuple[BookRow, ...]
+    by_species: tuple[SpeciesRow, ...]
+    all_trips: tuple[SpeciesRow, ...]
+
+
+def view_book(house: House, trip_id: str) -> Book:
+    """The yield book of a trip. Raises Unknown."""
+    with house.store.reading():
+        view = view_in_transaction(house, trip_id)
+        by_fish: dict[str, list[Weighing]] = {}
+        for weighing in fishes.weighings_of_trip(trip_id):
+            by_fish.setdefault(weighing.fish_id, []).append(weighing)
+        parties = {p.id: p.name for p in view.parties}
+        rows = tuple(
+            _row(house, fish, now, parties, by_fish.get(fish.id, []))
+            for fish, now in landed(house, trip_id)
+        )
+        totals = tuple(
+            SpeciesRow(house.guide.known_or_named(key), n, round_kg, fillet_kg)
+            for key, n, round_kg, fillet_kg in fishes.species_totals()
+        )
+    return Book(view, rows, _by_species(rows), totals)
+
+
+def book_csv(house: House, trip_id: str) -> str:
+    """One line a fish, masses in kg, every figure with what it is. Raises Unknown."""
+    book = view_book(house, trip_id)
+    pieces = list(house.guide.pieces)
+    header = [
+        "trip_date",
+        "trip",
+        "code",
+        "species",
+        "scientific_name",
+        "party",
+        "length_cm",
+        "length_type",
+        "round_kg",
+        "round_how",
+        "round_low_kg",
+        "round_high_kg",
+        "skin",
+        *(f"{key}_kg" for key in pieces),
+        "weighed_kg",
+        "rest_kg",
+        "rest_is",
+        "fillet_yield",
+        "yield_numerator",
+        "yield_denominator",
+    ]
+    return write_csv(header, (_csv_row(book, row, pieces) for row in book.rows))
+
+
+def _csv_row(book: Book, row: BookRow, pieces: list[str]) -> list[object]:
+    low, high = row.weight.interval or (row.weight.kg, row.weight.kg)
+    by_piece = dict.fromkeys(pieces, 0.0)
+    for part in row.balance.parts:
+        by_piece[part.slot.piece] += part.kg
+    figure = row.fillet_yield
+    return [
+        book.view.trip.on_date.isoformat(),
+        book.view.trip.name,
+        row.fish.code,
+        row.species.name,
+        row.species.scientific,
+        row.party,
+        row.now.length_m * 100,
+        row.now.length_type,
+        row.weight.kg,
+        how_weighed(row.now),
+        low,
+        high,
+        row.fish.skin,
+        *(by_piece[key] or None for key in pieces),
+        row.balance.weighed_kg,
+        row.balance.rest_kg,
+        "unaccounted for" if row.closed else "still on the fish",
+        figure.fraction if figure else None,
+        figure.numerator if figure else "",
+        figure.denominator if figure else "",
+    ]
+
+
+def how_weighed(now: FishNow) -> str:
+    """How the round weight is known."""
+    if now.whole_kg is not None:
+        return "measured"
+    return "estimated from gutted weight" if now.gutted_kg is not None else "estimated from length"
+
+
+def _row(
+    house: House,
+    fish: Fish,
+    now: FishNow,
+    parties: dict[str, str],
+    weighings: list[Weighing],
+) -> BookRow:
+    species = house.guide.one(fish.species)
+    weight = round_weight(now, species)
+    row = species.yields
+    fraction = row.fillet_skin_on if fish.skin == "on" else row.fillet_skinless
+    parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
+    weighed = balance(weight.kg, parts, weight.interval)
+    named: dict[str, float] = {}
+    for part in parts:
+        name = house.guide.piece(part.slot.piece).name
+        named[name] = named.get(name, 0.0) + part.kg
+    return BookRow(
+        fish,
+        now,
+        species,
+        parties.get(fish.party_id or "", ""),
+        weight,
+        tuple(named.items()),
+        weighed,
+        fillet_yield(weighed, skin_of(fish), house.guide.pieces),
+        expected_fraction(fraction)[1:],
+    )
+
+
+def _by_species(rows: tuple[BookRow, ...]) -> tuple[SpeciesRow, ...]:
+    found: dict[str, list[BookRow]] = {}
+    for row in rows:
+        if row.closed and row.weight.measured and row.now.fillet_kg > 0:
+            found.setdefault(row.species.key, []).append(row)
+    return tuple(
+        SpeciesRow(
+            group[0].species,
+            len(group),
+            sum(r.weight.kg for r in group),
+            sum(r.now.fillet_kg for r in group),
+        )
+        for _, group in sorted(found.items())
+    )

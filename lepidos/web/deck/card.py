@@ -1,0 +1,107 @@
+"""Card: a fish on deck, with its states, its cold, the look over, its rules and its place."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.catch.handling import STATES
+from lepidos.core.cutting.hazards import at_landing
+from lepidos.stations.base.fish import find_fish
+from lepidos.stations.cold.cold import sentence
+from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.schedule import boards
+from lepidos.stations.trips.trips import view_trip
+from lepidos.web.deck.landing_form import read_landing
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/fish/{fish_id}/card")
+def show_card(request: Request, fish_id: str) -> Response:
+    """One fish before the knife."""
+    house, system = house_of(request), system_of(request)
+    view = card.view_card(house, fish_id, system)
+    row = view.row
+    return page(
+        request,
+        "card.html",
+        view.view,
+        here="deck",
+        card=view,
+        row=row,
+        drawing=drawings.fish_svg(house.guide, row.species),
+        states=STATES,
+        marks=house.guide.marks,
+        cautions=at_landing(row.species, house.guide.cautions),
+        cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
+        cold_sentence=sentence(view.cold) if view.cold else "",
+        reason=boards.reason(house, row, system),
+        species=sorted(house.guide.species.values(), key=lambda s: s.name),
+        lookalikes=[
+            key
+            for key in house.guide.lookalikes.values()
+            if row.species.key in {c.species for c in key.candidates}
+        ],
+    )
+
+
+@router.post("/fish/{fish_id}/states")
+@shows_again(show_card)
+def mark_state(request: Request, fish_id: str, form: Form) -> Response:
+    """Note what was done to a fish, or where it lies now."""
+    key, order = form.text("key"), handling.MarkState(fish_id, form.text("state"))
+    form.done()
+    handling.mark_state(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/core")
+@shows_again(show_card)
+def read_core(request: Request, fish_id: str, form: Form) -> Response:
+    """Note the core's temperature, from the probe or typed."""
+    key = form.text("key")
+    order = handling.ReadCore(fish_id, form.temperature_c("core"), form.system)
+    form.done()
+    handling.read_core(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/looks")
+@shows_again(show_card)
+def look_over(request: Request, fish_id: str, form: Form) -> Response:
+    """Note a look over."""
+    key = form.text("key")
+    points = tuple(
+        (mark, form.whole(mark, 0, 0, 3))
+        for mark in house_of(request).guide.marks
+        if form.text(mark)
+    )
+    form.done()
+    handling.look_over(house_of(request), key, handling.LookOver(fish_id, points))
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/correct")
+@shows_again(show_card)
+def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Correct what was noted of a fish."""
+    house, key = house_of(request), form.text("key")
+    fish, _ = find_fish(house, fish_id)
+    view = view_trip(house, str(fish.trip_id))
+    order = landing.CorrectFish(fish_id, read_landing(house, view, form))
+    form.done()
+    landing.correct_fish(house, key, order)
+    return after(key, f"/fish/{fish_id}/card")
+
+
+@router.post("/fish/{fish_id}/board")
+@shows_again(show_card)
+def start_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Take a fish to a board: to its bench page."""
+    key = form.text("key")
+    order = boards.StartFish(fish_id, form.text("board"), request.cookies.get("board", ""))
+    form.done()
+    boards.start_fish(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")

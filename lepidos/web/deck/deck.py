@@ -1,0 +1,116 @@
+"""Deck: the slab, landing, and the catch import."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.catch.handling import STATES
+from lepidos.core.cutting.hazards import at_landing
+from lepidos.core.errors import Refused
+from lepidos.stations.base.context import Done
+from lepidos.stations.deck import catch_import, landing
+from lepidos.stations.schedule import boards
+from lepidos.stations.trips.trips import view_trip
+from lepidos.web.deck import slab
+from lepidos.web.deck.landing_form import read_landing
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.web.shell.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+MOST_FILE = 1_000_000
+
+
+@router.get("/trips/{trip_id}/deck")
+def show_deck(request: Request, trip_id: str) -> Response:
+    """The fish on the slab, to scale or as a list, and the landing panel."""
+    house, system = house_of(request), system_of(request)
+    asked = request.query_params.get("by", "")
+    by = asked if asked in landing.BY else landing.BY[0]
+    view = landing.view_slab(house, trip_id, by)
+    across_m = slab.width_m(view.waiting)
+    newest = view.last.species if view.last else None
+    recent = [f.species.key for f in (*view.waiting, *view.further)]
+    species = house.guide.species.values()
+    return page(
+        request,
+        "deck.html",
+        view.view,
+        here="deck",
+        slab=view,
+        by=by,
+        as_list=request.query_params.get("as") == "list",
+        shelves=slab.shelves(slab.place(house.guide, view.waiting, across_m), by, house.clock()),
+        reason=lambda row: boards.reason(house, row, system),
+        states=STATES,
+        landing_cautions=lambda one: at_landing(one, house.guide.cautions),
+        last=view.last,
+        width_m=across_m,
+        ruler=slab.ruler(across_m, system),
+        symbols=drawings.symbols(house.guide, {f.species.key for f in view.waiting}),
+        species=sorted(
+            species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())
+        ),
+    )
+
+
+@router.post("/trips/{trip_id}/fish")
+@shows_again(show_deck)
+def land_fish(request: Request, trip_id: str, form: Form) -> Response:
+    """Land a fish."""
+    _land(request, trip_id, form)
+    return after(form.text("key"), f"/trips/{trip_id}/deck")
+
+
+@router.post("/live/trips/{trip_id}/fish")
+def land_waiting(request: Request, trip_id: str, form: Form) -> dict[str, str | bool]:
+    """The same for the page's own script, which keeps entries until they have arrived."""
+    done = _land(request, trip_id, form)
+    return {
+        "id": done.subject_id,
+        "sentence": done.sentence,
+        "question": done.question,
+        "repeated": done.repeated,
+    }
+
+
+def _land(request: Request, trip_id: str, form: FormData) -> Done:
+    house = house_of(request)
+    order = read_landing(house, view_trip(house, trip_id), form)
+    form.done()
+    return landing.land_fish(house, form.text("key"), order)
+
+
+@router.get("/trips/{trip_id}/import")
+def show_import(request: Request, trip_id: str) -> Response:
+    """The form for a file of fish."""
+    view = view_trip(house_of(request), trip_id)
+    return page(request, "import.html", view, here="deck", report=None, text="",
+                columns=catch_import.COLUMNS)  # fmt: skip
+
+
+@router.post("/trips/{trip_id}/import")
+@shows_again(show_import)
+def import_catch(request: Request, trip_id: str, form: Form) -> Response:
+    """Check a file; land its good rows when the person has said so."""
+    house = house_of(request)
+    text = _file_text(form)
+    form.done()
+    if form.flag("accept"):
+        order = catch_import.AcceptRows(trip_id, text, form.system)
+        catch_import.accept_rows(house, form.text("key"), order)
+        return after(form.text("key"), f"/trips/{trip_id}/deck")
+    report = catch_import.check_file(house, trip_id, text, form.system)
+    view = view_trip(house, trip_id)
+    return page(request, "import.html", view, here="deck", report=report, text=text,
+                columns=catch_import.COLUMNS)  # fmt: skip
+
+
+def _file_text(form: FormData) -> str:
+    data = form.files.get("file", b"") or form.values.get("text", [""])[0].encode()
+    if len(data) > MOST_FILE:
+        raise Refused({"file": "That file is larger than 1 MB; split it"})
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise Refused({"file": "That file is not text in UTF-8"}) from error

@@ -1,0 +1,36 @@
+"""A landing as a form gives it: the panel's, one that waited in a browser, or a correction."""
+
+from lepidos.stations.base.context import House
+from lepidos.stations.deck import landing
+from lepidos.stations.trips.trips import TripView
+from lepidos.web.shell.forms import FormData
+
+
+def read_landing(house: House, view: TripView, form: FormData) -> landing.LandFish:
+    """Read the form; problems stay in it until its `done`."""
+    species = form.text("species")
+    if not species:
+        form.problems["species"] = "Choose which fish it is"
+    length_type = form.text("length_type")
+    if not length_type and species in house.guide.species:
+        length_type = house.guide.species[species].length_type
+    states = [s for s in landing.AT_LANDING if form.flag(s)]
+    if (lies := form.text("lies")) in landing.AT_LANDING:
+        states.append(lies)
+    return landing.LandFish(
+        trip_id=str(view.trip.id),
+        species=species,
+        length_m=form.length_m("length"),
+        length_type="fork" if length_type == "fork" else "total",
+        weight_kg=form.mass_kg("weight"),
+        weighed_as=form.text("weighed_as") or "whole",
+        party_id=form.text("party"),
+        caught_by=form.text("caught_by"),
+        landed_at=form.moment("landed_at", view.zone),
+        hooked_at=form.moment("hooked_at", view.zone),
+        states=tuple(dict.fromkeys(states)),
+        skin=form.text("skin") or "on",
+        method="scale" if form.text("method") == "scale" else "typed",
+        system=form.system,
+        waited_s=form.waited_s(),
+    )

@@ -1,0 +1,113 @@
+"""The panel of the stand-ins: what lies on the pan, cables, and the printer's tray."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.core.errors import OutOfRange, Refused, Unknown
+from lepidos.core.pack.labels import count
+from lepidos.devices.line_scale import LineScale
+from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.probe import SimulatedProbe
+from lepidos.devices.scale import SimulatedScale
+from lepidos.web.shell.current import current_view
+from lepidos.web.shell.forms import Form
+from lepidos.web.shell.render import house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/devices")
+def show_devices(request: Request) -> Response:
+    """The stand-ins' control panel."""
+    house = house_of(request)
+    house.labels.wait()
+    scale, printer = house.scale, house.printer
+    return page(
+        request,
+        "devices.html",
+        current_view(request),
+        here="devices",
+        scale=scale if isinstance(scale, SimulatedScale) else None,
+        probe=house.probe if isinstance(house.probe, SimulatedProbe) else None,
+        line=scale if isinstance(scale, LineScale) else None,
+        printer=printer if isinstance(printer, SimulatedPrinter) else None,
+        count=count,
+    )
+
+
+@router.post("/devices/scale")
+@shows_again(show_devices)
+def drive_scale(request: Request, form: Form) -> Response:
+    """Lay a mass on the stand-in's pan, tare it, or pull its cable."""
+    scale = house_of(request).scale
+    if not isinstance(scale, SimulatedScale):
+        raise Unknown("stand-in", "scale")
+    what = form.text("do")
+    if what == "load":
+        kg = form.mass_kg("load")
+        form.done()
+        if kg is None:
+            raise Refused({"load": "Give a weight"})
+        try:
+            scale.put_on(kg)
+        except OutOfRange as error:
+            raise Refused({"load": "The stand-in's pan holds 0 to 60 kg"}) from error
+    elif what == "clear":
+        scale.put_on(0.0)
+    elif what == "tare":
+        scale.tare()
+    elif what == "zero":
+        scale.zero()
+    elif what in {"cat", "no_cat"}:
+        scale.cat(what == "cat")
+    elif what == "drift":
+        grams = form.number("drift")
+        form.done()
+        try:
+            scale.drift(grams or 0.0)
+        except OutOfRange as error:
+            raise Refused({"drift": "The stand-in creeps by up to 20 g a minute"}) from error
+    elif what in {"unplug", "plug"}:
+        (scale.unplug if what == "unplug" else scale.plug_in)()
+    return RedirectResponse("/devices", 303)
+
+
+@router.post("/devices/probe")
+@shows_again(show_devices)
+def drive_probe(request: Request, form: Form) -> Response:
+    """Put the stand-in probe into something of a temperature, or switch it off."""
+    probe = house_of(request).probe
+    if not isinstance(probe, SimulatedProbe):
+        raise Unknown("stand-in", "probe")
+    if form.text("do") == "off":
+        probe.plugged = False
+    else:
+        celsius = form.temperature_c("tip")
+        form.done()
+        if celsius is None:
+            raise Refused({"tip": "Give a temperature"})
+        try:
+            probe.set_to(celsius)
+        except OutOfRange as error:
+            raise Refused({"tip": "The stand-in shows −60 to 150 °C"}) from error
+    return RedirectResponse("/devices", 303)
+
+
+@router.post("/devices/printer")
+def drive_printer(request: Request, form: Form) -> Response:
+    """Switch the stand-in printer on or off."""
+    printer = house_of(request).printer
+    if not isinstance(printer, SimulatedPrinter):
+        raise Unknown("stand-in", "printer")
+    printer.online = form.text("do") == "on"
+    return RedirectResponse("/devices", 303)
+
+
+@router.get("/devices/printer/{number}.pdf")
+def printed(request: Request, number: int) -> Response:
+    """A job from the tray, newest first."""
+    house_of(request).labels.wait()
+    printer = house_of(request).printer
+    if not isinstance(printer, SimulatedPrinter) or not 0 <= number < len(printer.tray()):
+        raise Unknown("printed label", str(number))
+    return Response(printer.tray()[number].pdf, media_type="application/pdf")

@@ -1,0 +1,205 @@
+"""Guide: the fish that Lepidos knows, each value with its source; a plan for any of them."""
+
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.errors import BadInput, OutOfRange
+from lepidos.core.fish.species import Species
+from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
+from lepidos.guide.library import Guide
+from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish, techniques
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.current import current_view
+from lepidos.web.shell.forms import system_of
+from lepidos.web.shell.render import house_of, page
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/guide")
+def list_species(request: Request) -> Response:
+    """Every fish by kind, or those that a name finds."""
+    house = house_of(request)
+    guide = house.guide
+    asked = request.query_params.get("q", "")[:60]
+    found = guide.search(asked) if asked else sorted(guide.species.values(), key=_by_name)
+    kinds: dict[str, list[Species]] = {}
+    for one in found:
+        kinds.setdefault("found" if asked else one.kind, []).append(one)
+    return page(
+        request,
+        "guide.html",
+        current_view(request),
+        here="guide",
+        asked=asked,
+        total=len(found),
+        kinds=sorted(kinds.items()),
+        symbols=drawings.symbols(guide, {s.key for s in found}),
+        boxes=drawings.view_boxes(guide, {s.key for s in found}),
+        plans=guide.plans,
+    )
+
+
+@router.get("/guide/pieces")
+def list_pieces(request: Request) -> Response:
+    """The pieces, and what they are worth."""
+    return _catalogue(request, "pieces")
+
+
+@router.get("/guide/tools")
+def list_tools(request: Request) -> Response:
+    """The tools and their care."""
+    return _catalogue(request, "tools")
+
+
+@router.get("/guide/schools")
+def list_schools(request: Request) -> Response:
+    """Where people disagree, both ways."""
+    return _catalogue(request, "schools")
+
+
+@router.get("/guide/cautions")
+def list_cautions(request: Request) -> Response:
+    """Every caution, and who decides."""
+    return _catalogue(request, "cautions")
+
+
+@router.get("/guide/techniques")
+def list_techniques(request: Request) -> Response:
+    """Every way of the knife for one family of fish, each drawn on a fish that is cut so."""
+    guide = house_of(request).guide
+    fish: dict[str, list[Species]] = {}
+    for one in sorted(guide.species.values(), key=_by_name):
+        fish.setdefault(one.body_plan, []).append(one)
+    asked = request.query_params.get("family", "")
+    family = asked if asked in fish else max(fish, key=lambda key: len(fish[key]))
+    typical = fish[family][0]
+    return page(
+        request,
+        "techniques.html",
+        current_view(request),
+        here="guide",
+        guide=guide,
+        families=[guide.plans[key] for key in sorted(fish)],
+        family=family,
+        fish=fish[family],
+        typical=typical,
+        shown=[
+            (step, drawings.step_drawing(guide, typical, step))
+            for step in techniques(guide.plans[family])
+        ],
+    )
+
+
+@router.get("/guide/{key}")
+def show_species(request: Request, key: str) -> Response:
+    """One fish: drawing, figures with sources, and its plan for a size and a purpose."""
+    house, system = house_of(request), system_of(request)
+    guide = house.guide
+    one = guide.one(key)
+    plan = guide.plan_of(one)
+    planned, ask, problems = asked_plan(request, guide, one, system)
+    request.state.problems = problems
+    station = _station(request)
+    shown = request.query_params.get("step", "")
+    step = next((s for s in planned.cut.steps if s.key == shown), None)
+    return page(
+        request,
+        "species.html",
+        current_view(request),
+        here="guide",
+        one=one,
+        plan=plan,
+        ask=ask,
+        planned=planned,
+        query=request.query_params,
+        usual=format_length(one.longest_cm / 200, system, 0),
+        step=step,
+        station=station,
+        never=guide.never_used(one),
+        drawing=drawings.plan_drawing(guide, planned, step, station),
+        section=drawings.section_svg(guide, one, station),
+        link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
+        pieces=guide.pieces,
+        schools=guide.schools,
+        tools=guide.tools,
+        states=STATES,
+        slot_name=lambda slot: plan.call(
+            guide.pieces[slot.partition(".")[0]].name, slot.partition(".")[2]
+        ),
+        lookalikes=[
+            k for k in guide.lookalikes.values() if key in {c.species for c in k.candidates}
+        ],
+    )
+
+
+def asked_plan(
+    request: Request, guide: Guide, one: Species, system: System
+) -> tuple[Planned, AskPlan, dict[str, str]]:
+    """The plan that an address asks for, and what could not be read of it, by field."""
+    ask, problems = _asked(request, one, system)
+    try:
+        return plan_fish(guide, ask), ask, problems
+    except (BadInput, OutOfRange) as error:
+        problems["plan"] = str(error)
+        usual = AskPlan(one.key, one.longest_cm / 200)
+        return plan_fish(guide, usual), usual, problems
+
+
+def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dict[str, str]]:
+    """The plan that the address asks for; what cannot be read is said, and left at its usual."""
+    query, problems = request.query_params, {}
+    length_m, kg = one.longest_cm / 200, None
+    for name in ("length", "weight"):
+        text = query.get(name, "")[:60].strip()
+        if not text:
+            continue
+        try:
+            if name == "length":
+                length_m = parse_length_m(text, system)
+            else:
+                kg = parse_mass_kg(text, system)
+        except BadInput as error:
+            problems[name] = str(error)
+    ways = {
+        name.removeprefix("way."): value
+        for name, value in query.items()
+        if name.startswith("way.") and value
+    }
+    tools = query.getlist("tool")
+    return AskPlan(
+        one.key,
+        length_m,
+        "fork" if query.get("length_type", one.length_type) == "fork" else "total",
+        kg,
+        query.get("purpose", "freezer"),
+        query.get("state", "whole"),
+        "off" if query.get("skin") == "off" else "on",
+        ways,
+        frozenset(tools) if tools else None,
+    ), problems
+
+
+def _station(request: Request) -> float:
+    """Where the section is taken, as hundredths of a station; over the ribs unless asked."""
+    text = request.query_params.get("at", "")
+    if not (text.isascii() and text.isdecimal() and len(text) < 6):
+        return 1.5
+    return min(2.9, max(0.3, int(text) / 100))
+
+
+def _without(request: Request, name: str) -> list[tuple[str, str]]:
+    return [(k, v) for k, v in request.query_params.multi_items() if k != name]
+
+
+def _catalogue(request: Request, what: str) -> Response:
+    guide = house_of(request).guide
+    return page(
+        request, "catalogue.html", current_view(request), here="guide", what=what, guide=guide
+    )
+
+
+def _by_name(one: Species) -> str:
+    return one.name.lower()

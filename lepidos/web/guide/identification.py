@@ -1,0 +1,58 @@
+"""Which fish is it: keys for fish that look alike, drawn."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.errors import BadInput
+from lepidos.core.fish.identification import Standing, stand
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.current import current_view
+from lepidos.web.shell.render import house_of, page
+
+router = APIRouter(include_in_schema=False)
+
+MOST_ANSWERS = 20
+
+
+@router.get("/which-fish")
+def list_keys(request: Request) -> Response:
+    """Every key."""
+    house = house_of(request)
+    return page(
+        request,
+        "which_fish.html",
+        current_view(request),
+        here="guide",
+        keys=list(house.guide.lookalikes.values()),
+    )
+
+
+@router.get("/which-fish/{key}")
+def follow_key(request: Request, key: str) -> Response:
+    """A key with the answers so far; each narrows the list."""
+    house = house_of(request)
+    one = house.guide.lookalike(key)
+    answers = request.query_params.getlist("a")
+    if len(answers) > MOST_ANSWERS:
+        raise BadInput("That is more answers than the key has questions")
+    standing = stand(one, answers)
+    return page(
+        request,
+        "follow_key.html",
+        current_view(request),
+        here="guide",
+        key=one,
+        standing=standing,
+        given=[f"{q.key}.{a.key}" for q, a in standing.answered],
+        drawn={
+            c.key: drawings.fish_svg(house.guide, house.guide.one(c.species))
+            for c in standing.left
+            if c.species
+        },
+        protected=_careful(standing),
+    )
+
+
+def _careful(standing: Standing) -> list[str]:
+    """Names of those left that are often protected."""
+    return [c.name for c in standing.left if c.careful]

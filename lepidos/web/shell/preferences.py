@@ -1,0 +1,130 @@
+"""What belongs to no station: undo, units, theme, health."""
+
+from urllib.parse import parse_qsl, urlencode, urlsplit
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos import __version__
+from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.errors import Unknown
+from lepidos.core.fish.species import LengthType
+from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
+from lepidos.stations.base.context import House, what_was_done
+from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.table.fish_view import scale_display
+from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.render import after, house_of, page, told
+
+router = APIRouter(include_in_schema=False)
+
+YEAR_S = 365 * 24 * 3600
+
+
+@router.post("/undo")
+def undo(request: Request, form: Form) -> Response:
+    """Take an earlier row back, and return to the page one came from."""
+    key, order = form.text("key"), TakeBack(form.text("kind"), form.text("id"))
+    form.done()
+    take_back(house_of(request), key, order)
+    return after(key, here(form.text("back", 600)))
+
+
+@router.get("/live/done/{key}")
+def live_done(request: Request, key: str) -> dict[str, str | bool]:
+    """What the request with a key did, for the page's script that sent it."""
+    done = what_was_done(house_of(request), key)
+    if done is None:
+        raise Unknown("request", key, ())
+    return told(done)
+
+
+@router.post("/units")
+def switch_units(request: Request, form: Form) -> Response:
+    """kg and cm, or lb, oz and in."""
+    other = "metric" if form.system == "imperial" else "imperial"
+    response = RedirectResponse(here(form.text("back", 600)), 303)
+    response.set_cookie("units", other, max_age=YEAR_S, samesite="strict", httponly=True)
+    return response
+
+
+@router.post("/theme")
+def switch_theme(request: Request, form: Form) -> Response:
+    """Day, or night for headlamps."""
+    other = "day" if request.cookies.get("theme") == "night" else "night"
+    response = RedirectResponse(here(form.text("back", 600)), 303)
+    response.set_cookie("theme", other, max_age=YEAR_S, samesite="strict", httponly=True)
+    return response
+
+
+@router.get("/live/weight")
+def live_weight(request: Request) -> dict[str, str]:
+    """The weight to expect from a length as it is being typed, in the crew's units."""
+    asked, system = request.query_params, system_of(request)
+    species = house_of(request).guide.one(asked.get("species", ""))
+    length_m = parse_length_m(asked.get("length", "")[:60], system)
+    kind: LengthType = "fork" if asked.get("length_type") == "fork" else "total"
+    usual = weight_from_length(length_m, kind, species)
+    return {
+        "value": f"{format_mass(usual.value, system)} est.",
+        "range": format_range(usual.low, usual.high, system),
+    }
+
+
+@router.get("/live/scale")
+def live_scale(request: Request) -> dict[str, str | bool | float]:
+    """The scale's display in the crew's units; a silent scale is a display too."""
+    return shown(house_of(request), system_of(request))
+
+
+def shown(house: House, system: System) -> dict[str, str | bool | float]:
+    """What a page's display needs: text in the crew's units, the mass, and the load's mark."""
+    imperial = system == "imperial"
+    reading = scale_display(house)
+    if isinstance(reading, str):
+        return {"shown": "–", "steady": False, "off": True, "note": reading, "kg": 0, "mark": ""}
+
+    def show(kg: float) -> str:
+        # + 0.0 turns a rounded minus zero into zero
+        return f"{round(kg / LB_KG, 2) + 0.0:.2f}" if imperial else f"{round(kg, 3) + 0.0:.3f}"
+
+    tray = f"tray {show(reading.tare_kg)} taken off" if reading.tare_kg else ""
+    return {
+        "shown": show(reading.kg),
+        "steady": reading.steady,
+        "off": False,
+        "note": tray,
+        "kg": round(reading.kg, 4),
+        "mark": reading.mark,
+    }
+
+
+@router.get("/health")
+def show_health(request: Request) -> Response:
+    """How the app is, for a person. For a machine: /api/v1/health."""
+    return page(request, "health.html", health=health(house_of(request)))
+
+
+def health(house: House) -> dict[str, object]:
+    """Version, schema, and whether the data file can be read and is sound."""
+    found = house.store.check()
+    return {
+        "status": "ok" if found == "ok" else "damaged",
+        "version": __version__,
+        "schema": house.store.schema_version(),
+        "data_file": str(house.store.path),
+        "data_check": found,
+    }
+
+
+def here(path: str) -> str:
+    """A path on this site without an earlier answer in it; anything else leads home."""
+    try:
+        parts = urlsplit(path)
+    except ValueError:
+        return "/"
+    if parts.scheme or parts.netloc or not parts.path.startswith("/") or "\\" in path:
+        return "/"
+    query = urlencode([(k, v) for k, v in parse_qsl(parts.query) if k not in {"done", "printer"}])
+    clean = "/" + parts.path.lstrip("/")
+    return f"{clean}?{query}" if query else clean

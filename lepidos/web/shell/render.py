@@ -1,0 +1,187 @@
+"""Pages from templates: what every page gets, and how values are shown."""
+
+import hashlib
+from collections.abc import Callable
+from datetime import date, datetime
+from functools import cache
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
+
+from lepidos.core.estimate import Estimate
+from lepidos.core.pack.labels import count, short_date, show_code
+from lepidos.core.units import (
+    format_coarse,
+    format_length,
+    format_mass,
+    format_range,
+    format_temperature,
+)
+from lepidos.stations.base.context import Done, House, just_done
+from lepidos.stations.base.undo import can_take_back
+from lepidos.stations.header.header import view_header
+from lepidos.stations.trips.trips import TripView
+from lepidos.web.shell.forms import FormData, system_of
+from lepidos.web.shell.regions import changed_regions, wants_regions
+
+HERE = Path(__file__).parents[1]
+STATIC = HERE / "static"
+STATIONS = (
+    ("deck", "Deck"),
+    ("table", "Table"),
+    ("pack", "Pack"),
+    ("freezer", "Freezer"),
+    ("yieldbook", "Yield book"),
+    ("guide", "Guide"),
+)
+
+
+@cache
+def static_url(name: str) -> str:
+    """Address of a shipped file with a hash of its content, so that it can be kept for good."""
+    digest = hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:10]
+    return f"/static/{name}?v={digest}"
+
+
+def _environment() -> Environment:
+    env = Environment(
+        loader=FileSystemLoader(HERE / "templates"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        auto_reload=False,
+    )
+    env.globals.update(
+        static_url=static_url,
+        stations=STATIONS,
+        count=count,
+        short_date=short_date,
+        show_code=show_code,
+        percent=_percent,
+        round=round,
+        Markup=Markup,
+        can_take_back=can_take_back,
+    )
+    return env
+
+
+def house_of(request: Request) -> House:
+    """The house of the running app."""
+    house: House = request.app.state.house
+    return house
+
+
+def page(request: Request, template: str, view: TripView | None = None, **context: Any) -> Response:
+    """Render a page. Problems and typed values of a refused form are shown in their places."""
+    house = house_of(request)
+    system = system_of(request)
+    form: FormData | None = getattr(request.state, "form", None)
+    problems: dict[str, str] = getattr(request.state, "problems", {})
+    zone = view.zone if view else ZoneInfo(house.timezone)
+    done = just_done(house, request.query_params.get("done", ""))
+    html = TEMPLATES.get_template(template).render(
+        request=request,
+        view=view,
+        trip=view.trip if view else None,
+        header=view_header(house, view.trip) if view else None,
+        system=system,
+        theme="dark" if request.cookies.get("theme") == "night" else "light",
+        demo=request.app.state.settings.demo,
+        mark=getattr(request.state, "mark", ""),
+        problems=problems,
+        typed=form.values if form and problems else {},
+        done=done,
+        now_at=house.clock(),
+        new_key=lambda: house.ids.new(house.clock()),
+        mass=lambda kg: format_mass(kg, system),
+        coarse=lambda kg: format_coarse(kg, system),
+        mass_range=lambda low, high: format_range(low, high, system),
+        degrees=lambda c: format_temperature(c, system),
+        length=lambda m, places=1: format_length(m, system, places),
+        clock=lambda at: _clock(at, zone),
+        when=lambda at: _when(at, house.clock(), zone),
+        local=lambda at: f"{at.astimezone(zone):%Y-%m-%dT%H:%M}" if at else "",
+        day=lambda value: _day(value, zone),
+        source_title=house.guide.source_title,
+        caution=lambda key: house.guide.cautions[key],
+        **({"back": request.url.path} | context),
+    )
+    if wants_regions(request):
+        return changed_regions(request, html, getattr(request.state, "mark", ""))
+    response = HTMLResponse(html)
+    if view and request.path_params.get("trip_id") == view.trip.id:
+        # see `current`: what a device works on is the trip whose pages it sees
+        response.set_cookie("trip", str(view.trip.id), samesite="strict", httponly=True)
+    return response
+
+
+def told(done: Done) -> dict[str, str | bool]:
+    """What was done, for the page's script; `kind` is empty when it cannot be undone."""
+    return {
+        "kind": done.subject_kind if can_take_back(done) else "",
+        "id": done.subject_id,
+        "sentence": done.sentence,
+        "question": done.question,
+        "repeated": done.repeated,
+    }
+
+
+def after(key: str, path: str) -> RedirectResponse:
+    """Where a form goes when it is done: a page that says so, and offers to undo."""
+    join = "&" if "?" in path else "?"
+    return RedirectResponse(f"{path}{join}done={key}", status_code=303)
+
+
+def shows_again(
+    show: Callable[..., Response],
+) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+    """Name the page that a refused form is shown on again."""
+
+    def mark(endpoint: Callable[..., Any]) -> Callable[..., Any]:
+        endpoint.again = show  # type: ignore[attr-defined]
+        return endpoint
+
+    return mark
+
+
+def _percent(fraction: float, places: int = 0) -> str:
+    return f"{fraction * 100:.{places}f} %"
+
+
+TEMPLATES = _environment()
+
+
+def _clock(at: datetime, zone: ZoneInfo) -> str:
+    return f"{at.astimezone(zone):%H:%M}"
+
+
+def _when(at: datetime, now: datetime, zone: ZoneInfo) -> str:
+    """A time that may be of another day."""
+    there, here = at.astimezone(zone), now.astimezone(zone)
+    return f"{there:%H:%M}" if there.date() == here.date() else f"{there:%a %H:%M}"
+
+
+def _day(value: date | datetime, zone: ZoneInfo) -> str:
+    if isinstance(value, datetime):
+        value = value.astimezone(zone).date()
+    return f"{value:%a} {value.day} {value:%b %Y}"
+
+
+def why(estimate: Estimate) -> dict[str, Any]:
+    """An estimate opened up, for the API."""
+    return {
+        "value": estimate.value,
+        "low": estimate.low,
+        "high": estimate.high,
+        "level": estimate.level,
+        "unit": estimate.unit,
+        "formula": estimate.formula,
+        "source": estimate.source,
+        "notes": list(estimate.notes),
+    }

@@ -1,0 +1,114 @@
+"""Session: a cutter's own board, pauses, what was seen, where by-products go, the day's list."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.core.errors import Unknown
+from lepidos.devices.scale import DeviceError
+from lepidos.stations.table import byproducts, cutters, findings
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.forms import Form
+from lepidos.web.shell.preferences import YEAR_S, here
+from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.table.fish_view import show_fish
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/boards/{board_id}")
+def show_board(request: Request, board_id: str) -> Response:
+    """What lies on a cutter's board, or what comes next."""
+    house = house_of(request)
+    view = cutters.view_board(house, board_id)
+    if view.here.fish is not None:
+        return RedirectResponse(f"/fish/{view.here.fish.id}", 303)
+    following = view.here.next_fish
+    species = house.guide.one(following.species) if following else None
+    return page(
+        request,
+        "board.html",
+        view.view,
+        here="table",
+        board=view,
+        species=species,
+        picture=drawings.fish_svg(house.guide, species) if species else "",
+    )
+
+
+@router.post("/boards/{board_id}/mine")
+def sign_on(request: Request, board_id: str, form: Form) -> Response:
+    """This device stands at this board from now on."""
+    form.done()
+    board = cutters.view_board(house_of(request), board_id).board
+    response = RedirectResponse(f"/boards/{board.id}", 303)
+    response.set_cookie("board", str(board.id), max_age=YEAR_S, samesite="strict", httponly=True)
+    return response
+
+
+@router.post("/fish/{fish_id}/pause")
+@shows_again(show_fish)
+def pause_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """The fish waits, or goes on."""
+    key, order = form.text("key"), cutters.PauseFish(fish_id, form.flag("go_on"), form.waited_s())
+    form.done()
+    cutters.pause_fish(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/seen")
+@shows_again(show_fish)
+def note_sight(request: Request, fish_id: str, form: Form) -> Response:
+    """Note what was seen."""
+    key = form.text("key")
+    order = findings.NoteSight(
+        fish_id, form.text("what"), form.whole("number", 1, 1, findings.MOST), form.text("place")
+    )
+    form.done()
+    findings.note_sight(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/fates")
+@shows_again(show_fish)
+def send_piece(request: Request, fish_id: str, form: Form) -> Response:
+    """Say where a by-product goes."""
+    key, order = (
+        form.text("key"),
+        byproducts.SendPiece(fish_id, form.text("piece"), form.text("fate")),
+    )
+    form.done()
+    byproducts.send_piece(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.get("/trips/{trip_id}/waste")
+def show_waste(request: Request, trip_id: str) -> Response:
+    """What goes where at the end of the day."""
+    found = byproducts.waste_list(house_of(request), trip_id)
+    return page(request, "waste.html", found.view, here="table", waste=found)
+
+
+@router.post("/scale/{what}")
+def set_scale(request: Request, what: str, form: Form) -> Response:
+    """Tare or zero the bench scale, and back to the page one came from."""
+    back = here(form.text("back", 600))
+    form.done()
+    _set_scale(request, what)
+    return RedirectResponse(back, 303)
+
+
+@router.post("/live/scale/{what}")
+def set_scale_live(request: Request, what: str) -> dict[str, str]:
+    """The same for the page's script: a sentence when the scale would not."""
+    try:
+        _set_scale(request, what)
+    except DeviceError as error:
+        return {"problem": str(error)}
+    return {"problem": ""}
+
+
+def _set_scale(request: Request, what: str) -> None:
+    scale = house_of(request).scale
+    if what not in {"zero", "tare"}:
+        raise Unknown("button", what, ("tare", "zero"))
+    (scale.zero if what == "zero" else scale.tare)()

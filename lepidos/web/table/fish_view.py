@@ -1,0 +1,176 @@
+"""Table: the bench for one fish."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.fish.bodyplan import BodyPlan, Piece
+from lepidos.stations.base.context import Done
+from lepidos.stations.table import fish_view, weighing
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.web.shell.render import after, house_of, page, shows_again, told
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/fish/{fish_id}")
+def show_fish(request: Request, fish_id: str) -> Response:
+    """One fish: drawing, plan, scale, and where it went."""
+    house = house_of(request)
+    system = system_of(request)
+    view = fish_view.view_fish(house, fish_id, system)
+    asked = request.query_params.get("side")
+    due = view.next.side if view.next else ""
+    side = asked if asked in {"A", "B"} else due or "A"
+    plan = house.guide.plan_of(view.species)
+    never = house.guide.never_used(view.species)
+    every = _slots(view, plan, house.guide.pieces, never)
+    following = view.next.key if view.next else ""
+    chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
+    return page(
+        request,
+        "table.html",
+        view.view,
+        here="table",
+        table=view,
+        side=side,
+        body_plan=plan,
+        drawing=drawings.bench(house.guide, view, system, side),
+        strip=drawings.strip(house.guide, view, system),
+        pieces=house.guide.pieces,
+        every=every,
+        coming=_coming(view, every),
+        others=[(key, name) for key, name in every if key != following],
+        sights=[s for s in house.guide.sights.sights if s.gives not in never],
+        cares=list(dict.fromkeys(chosen)),
+    )
+
+
+@router.post("/fish/{fish_id}/weighings")
+@shows_again(show_fish)
+def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
+    """Book a piece from the scale, or typed."""
+    _weigh(request, fish_id, form)
+    return after(form.text("key"), f"/fish/{fish_id}")
+
+
+@router.post("/live/fish/{fish_id}/weighings")
+def weigh_waiting(request: Request, fish_id: str, form: Form) -> dict[str, str | bool]:
+    """The same for the page's own script, which keeps weighings until they have arrived."""
+    done = _weigh(request, fish_id, form)
+    return told(done)
+
+
+def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
+    piece, _, side = form.text("slot").partition(".")
+    order = weighing.WeighPiece(
+        fish_id,
+        piece,
+        side,
+        form.mass_kg("weight"),
+        form.system,
+        _shown(form),
+        bool(form.text("in_tray")),
+        form.waited_s(),
+    )
+    form.done()
+    return weighing.weigh_piece(house_of(request), form.text("key"), order)
+
+
+def _shown(form: FormData) -> weighing.Taken | None:
+    """What the page's display showed when it was touched; None: ask the scale."""
+    kg, mark = form.number("shown_kg"), form.text("mark", 60)
+    if problem := form.problems.pop("shown_kg", ""):
+        form.problems["weight"] = problem  # the field that a person sees
+    return weighing.Taken(kg, mark) if kg is not None and mark else None
+
+
+@router.post("/fish/{fish_id}/together")
+@shows_again(show_fish)
+def weigh_together(request: Request, fish_id: str, form: Form) -> Response:
+    """Book pieces that lie on the scale together."""
+    key = form.text("key")
+    order = weighing.WeighTogether(
+        fish_id, form.all("slots"), form.mass_kg("weight"), form.system, _shown(form)
+    )
+    form.done()
+    weighing.weigh_together(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/corrections")
+@shows_again(show_fish)
+def correct_weighing(request: Request, fish_id: str, form: Form) -> Response:
+    """Put another weight in a weighing's place."""
+    key = form.text("key")
+    order = weighing.CorrectWeighing(form.text("weighing"), form.number("kg") or 0.0, form.system)
+    form.done()
+    weighing.correct_weighing(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/kept")
+@shows_again(show_fish)
+def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
+    """Answer a question with: it is so."""
+    key, order = form.text("key"), weighing.KeepAnswer(fish_id, form.text("question"))
+    form.done()
+    weighing.keep_answer(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/steps")
+@shows_again(show_fish)
+def tick_step(request: Request, fish_id: str, form: Form) -> Response:
+    """Tick a step of the plan."""
+    key, order = form.text("key"), fish_view.TickStep(fish_id, form.text("step"), form.waited_s())
+    form.done()
+    fish_view.tick_step(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/skin")
+@shows_again(show_fish)
+def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
+    """Skin on or off."""
+    key, order = form.text("key"), fish_view.ChooseSkin(fish_id, form.text("skin"))
+    form.done()
+    fish_view.choose_skin(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+@router.post("/fish/{fish_id}/close")
+@shows_again(show_fish)
+def close_fish(request: Request, fish_id: str, form: Form) -> Response:
+    """Finish a fish."""
+    key, order = form.text("key"), fish_view.CloseFish(fish_id, form.system, form.waited_s())
+    form.done()
+    fish_view.close_fish(house_of(request), key, order)
+    return after(key, f"/fish/{fish_id}")
+
+
+def _slots(
+    view: fish_view.TableView, plan: BodyPlan, pieces: dict[str, Piece], never: frozenset[str]
+) -> list[tuple[str, str]]:
+    """Every slot that can be weighed: (key, name), the plan's first; nothing poisonous as food."""
+    planned = [s.key for s in view.plan.slots]
+    seen = [piece for piece in view.follows.gives if piece not in planned]
+    loose = [k for k, p in pieces.items() if not p.sided and k not in planned and k not in seen]
+    never = frozenset(k for k in never if pieces[k].counts_as != "rest")
+    seen, loose = ([k for k in keys if k not in never] for keys in (seen, loose))
+    found = []
+    for key in [*planned, *seen, *loose]:
+        piece, _, side = key.partition(".")
+        found.append((key, plan.call(pieces[piece].name, side)))
+    return found
+
+
+def _coming(view: fish_view.TableView, every: list[tuple[str, str]]) -> list[tuple[str, str]]:
+    """What is still to be taken, the next first, as far as the plan goes: (key, name)."""
+    if view.next is None:
+        return []
+    weighed = {f"{w.piece}.{w.side}" if w.side else w.piece for w in view.weighings}
+    names = dict(every)
+    keys = [s.key for s in view.plan.slots]
+    after = keys[keys.index(view.next.key) :]
+    return [(key, names[key]) for key in after if key not in weighed]

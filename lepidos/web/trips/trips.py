@@ -1,0 +1,102 @@
+"""Trips: the way in, and starting a new one."""
+
+from datetime import date
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.stations.trips import trips
+from lepidos.web.shell.current import current_trip_id
+from lepidos.web.shell.forms import Form
+from lepidos.web.shell.render import after, house_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/")
+def home(request: Request) -> Response:
+    """To the deck of the trip at hand, or to start one."""
+    latest = current_trip_id(request)
+    return RedirectResponse(f"/trips/{latest}/deck" if latest else "/trips/new", 303)
+
+
+@router.get("/trips/new")
+def new_trip(request: Request) -> Response:
+    """The form for a new trip."""
+    house = house_of(request)
+    today = house.clock().astimezone(ZoneInfo(house.timezone)).date()
+    return page(request, "trip_new.html", today=today.isoformat(), zone=house.timezone)
+
+
+@router.get("/trips")
+def list_trips(request: Request) -> Response:
+    """Every trip, newest first."""
+    number = request.query_params.get("page", "1")
+    at = int(number) if number.isascii() and number.isdecimal() and len(number) < 7 else 1
+    rows, total = trips.list_trips(house_of(request), max(1, at))
+    return page(request, "trips.html", rows=rows, total=total, at=at, per_page=trips.PAGE)
+
+
+@router.post("/trips")
+@shows_again(new_trip)
+def start_trip(request: Request, form: Form) -> Response:
+    """Start a trip."""
+    on_date: date = form.day("on_date")
+    order = trips.StartTrip(
+        name=form.text("name"),
+        kind=form.text("kind"),
+        harbour=form.text("harbour"),
+        on_date=on_date,
+        people=tuple(form.text("people", 2000).split(",")),
+        parties=tuple(form.text("parties", 2000).split(",")),
+        sea_c=form.temperature_c("sea_c"),
+        air_c=form.temperature_c("air_c"),
+        ice_kg=form.mass_kg("ice_kg"),
+    )
+    form.done()
+    done = trips.start_trip(house_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{done.subject_id}/deck")
+
+
+@router.get("/trips/{trip_id}/ice")
+def show_ice(request: Request, trip_id: str) -> Response:
+    """The ice aboard and what it must do; what the chain of cold rests on."""
+    house = house_of(request)
+    view, account = trips.view_ice(house, trip_id)
+    return page(request, "ice.html", view, here="deck", account=account)
+
+
+@router.post("/trips/{trip_id}/ice")
+@shows_again(show_ice)
+def note_ice(request: Request, trip_id: str, form: Form) -> Response:
+    """Note the ice that is left."""
+    key, order = form.text("key"), trips.NoteIce(trip_id, form.mass_kg("seen_kg"))
+    form.done()
+    trips.note_ice(house_of(request), key, order)
+    return after(key, f"/trips/{trip_id}/ice")
+
+
+@router.post("/trips/{trip_id}/conditions")
+@shows_again(show_ice)
+def edit_trip(request: Request, trip_id: str, form: Form) -> Response:
+    """Correct sea, air, ice, box and the run home."""
+    house, key = house_of(request), form.text("key")
+    view = trips.view_trip(house, trip_id)
+    order = trips.EditTrip(
+        trip_id,
+        form.temperature_c("sea_c"),
+        form.temperature_c("air_c"),
+        form.mass_kg("ice_kg"),
+        form.number("box_w_per_k"),
+        form.moment("home_at", view.zone),
+    )
+    form.done()
+    trips.edit_trip(house, key, order)
+    return after(key, f"/trips/{trip_id}/ice")
+
+
+@router.get("/trips/{trip_id}")
+def show_trip(trip_id: str) -> Response:
+    """A trip begins at its deck."""
+    return RedirectResponse(f"/trips/{trip_id}/deck", 303)

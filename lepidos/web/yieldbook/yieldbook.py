@@ -1,0 +1,41 @@
+"""Yield book: the page, and the file."""
+
+import re
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.stations.yieldbook import yieldbook
+from lepidos.web.drawings import drawings
+from lepidos.web.shell.render import house_of, page
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/trips/{trip_id}/yieldbook")
+def show_book(request: Request, trip_id: str) -> Response:
+    """What every fish gave."""
+    house = house_of(request)
+    book = yieldbook.view_book(house, trip_id)
+    return page(
+        request,
+        "yieldbook.html",
+        book.view,
+        here="yieldbook",
+        book=book,
+        dots=drawings.yield_dots(book.rows),
+        how_weighed=yieldbook.how_weighed,
+    )
+
+
+@router.get("/trips/{trip_id}/yieldbook.csv")
+def book_csv(request: Request, trip_id: str) -> Response:
+    """The same as a file."""
+    house = house_of(request)
+    text = yieldbook.book_csv(house, trip_id)
+    name = re.sub(r"[^A-Za-z0-9-]+", "-", f"yield-book-{trip_id}")
+    return Response(
+        text,
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="{name}.csv"'},
+    )
