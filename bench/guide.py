@@ -12,7 +12,7 @@ from random import Random
 from lepidos.exchange import svg
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
-from lepidos.stations.deck import landing
+from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.guide.planner import AskPlan, plan_fish
 from lepidos.stations.guide.table_plan import plan_table
 from lepidos.stations.trips import trips
@@ -79,7 +79,9 @@ def main() -> None:
         rng, kinds = Random(3), list(guide.species)
         for n in range(60):
             one = guide.one(rng.choice(kinds[:30]))
-            fish = landing.LandFish(trip, one.key, one.longest_cm / 200, "total", states=("bled",))
+            fish = landing_check.LandFish(
+                trip, one.key, one.longest_cm / 200, "total", states=("bled",)
+            )
             landing.land_fish(house, f"bench-{n:06d}", fish)
         row("plan of a table of 60 fish", timed(lambda: plan_table(house, trip), 7))
         house.store.close()

@@ -12,9 +12,9 @@ from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
 from lepidos.stations.base.context import Done, House
-from lepidos.stations.deck import landing
+from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.header.header import Header, view_header
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import bags, label, pack
 from lepidos.stations.table import weighing
 from lepidos.stations.trips import trips
 from lepidos.store.database import Store
@@ -78,7 +78,7 @@ class HouseTest(unittest.TestCase):
 
     def land(self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object) -> Done:
         more.setdefault("states", ("bled", "iced"))
-        order = landing.LandFish(trip_id, species, cm / 100, "total", **more)
+        order = landing_check.LandFish(trip_id, species, cm / 100, "total", **more)
         return landing.land_fish(self.house, self.key(), order)
 
     def weigh(self, fish_id: str, slot: str, kg: float | None) -> Done:
@@ -89,11 +89,11 @@ class HouseTest(unittest.TestCase):
 
     def seal(self, weighing_id: str, index: int = 0, **more: object) -> Done:
         marks = more.pop("marks", pack.Marks())
-        order = pack.SealBag(weighing_id, index, marks, **more)
-        return pack.seal_bag(self.house, self.key(), order)
+        order = bags.SealBag(weighing_id, index, marks, **more)
+        return bags.seal_bag(self.house, self.key(), order)
 
     def header(self, trip_id: str) -> Header:
         return view_header(self.house, trips.view_trip(self.house, trip_id).trip)
 
     def code_of(self, bag_id: str) -> str:
-        return pack.label_of(self.house, bag_id).code
+        return label.label_of(self.house, bag_id).code

@@ -9,11 +9,11 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.stations.base.context import House
-from lepidos.stations.deck import handling, landing, rule_cards
+from lepidos.stations.deck import handling, landing, landing_check, rule_cards
 from lepidos.stations.freezer import freezer
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import bags, label, pack
 from lepidos.stations.schedule import boards
-from lepidos.stations.table import byproducts, findings, fish_view, weighing
+from lepidos.stations.table import byproducts, findings, steps, weighing
 from lepidos.stations.trips import trips
 
 SCENARIO = Path(__file__).parent / "marram_lass.toml"
@@ -84,7 +84,7 @@ class _Player:
         places: dict[str, str],
     ) -> None:
         landed = ago + timedelta(minutes=fish["minutes_ago"])
-        order = landing.LandFish(
+        order = landing_check.LandFish(
             trip_id=trip_id,
             species=fish["species"],
             length_m=fish["length_cm"] / 100,
@@ -125,7 +125,7 @@ class _Player:
             byproducts.send_piece(at, self._key(), byproducts.SendPiece(fish_id, piece, fate))
         if fish.get("finished"):
             after = self._at(begun - timedelta(minutes=6))
-            fish_view.close_fish(after, self._key(), fish_view.CloseFish(fish_id))
+            steps.close_fish(after, self._key(), steps.CloseFish(fish_id))
         if fish.get("bags"):
             self._pack(trip_id, fish_id, fish["bags"], begun - timedelta(minutes=12), places)
 
@@ -162,10 +162,10 @@ class _Player:
                 continue
             view = pack.view_piece(house, row.weighing.id, pack.Marks())
             for bag in view.bags:
-                order = pack.SealBag(row.weighing.id, bag.index, view.marks)
-                bag_id = pack.seal_bag(house, self._key(), order).subject_id
+                order = bags.SealBag(row.weighing.id, bag.index, view.marks)
+                bag_id = bags.seal_bag(house, self._key(), order).subject_id
                 if target in places:
-                    code = pack.label_of(house, bag_id).code
+                    code = label.label_of(house, bag_id).code
                     away = freezer.PutAway((code,), places[target])
                     freezer.put_away(house, self._key(), away)
 

@@ -9,11 +9,11 @@ from datetime import timedelta
 from lepidos.core.errors import Refused, Unknown
 from lepidos.core.schedule.model import Cutter, Job
 from lepidos.core.schedule.scheduler import Bench
-from lepidos.stations.deck import card, landing, rule_cards
+from lepidos.stations.base.search import OrderSearch, look
+from lepidos.stations.deck import card, rule_cards, slab
 from lepidos.stations.schedule import boards
 from lepidos.stations.schedule.order import BenchOrder
-from lepidos.stations.schedule.search import OrderSearch, look
-from lepidos.stations.table import fish_view
+from lepidos.stations.table import fish_view, queue, steps
 from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
@@ -24,10 +24,10 @@ class BenchTest(HouseTest):
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0)
 
     def order(self) -> BenchOrder:
-        return boards.view_bench(self.house, self.trip).order
+        return queue.view_bench(self.house, self.trip).order
 
     def codes(self, board: str = "") -> list[str]:
-        view = boards.view_bench(self.house, self.trip)
+        view = queue.view_bench(self.house, self.trip)
         rows = {b.id if b else "": row for b, row in view.rows}
         return [f.fish.code for f in rows[board or next(iter(rows))]]
 
@@ -56,12 +56,12 @@ class UrgencyTest(BenchTest):
 
     def test_each_place_has_its_reason_in_a_sentence(self) -> None:
         self.land(self.trip, "mackerel", 37, states=("bled",))
-        ((_, (row,)),) = boards.view_bench(self.house, self.trip).rows
+        ((_, (row,)),) = queue.view_bench(self.house, self.trip).rows
         self.assertRegex(
-            boards.reason(self.house, row, "metric"),
+            queue.reason(self.house, row, "metric"),
             r"10% of its life on ice .* 14\.0 °C at the core now",
         )
-        self.assertRegex(boards.reason(self.house, row, "imperial"), r"57\.2 °F")
+        self.assertRegex(queue.reason(self.house, row, "imperial"), r"57\.2 °F")
 
     def test_the_table_clears_when_the_last_fish_is_done(self) -> None:
         self.assertIsNone(self.order().clears_at)
@@ -140,7 +140,7 @@ class PartyTest(BenchTest):
             self.land(self.trip, party_id=parties[n % 2].id)
         leaves = NOON + timedelta(minutes=60)
         boards.set_party(self.house, self.key(), boards.SetParty(parties[1].id, leaves))
-        rows = landing.view_slab(self.house, self.trip).waiting
+        rows = slab.view_slab(self.house, self.trip).waiting
         marsh = [r for r in rows if r.party == "Marsh"]
         for row in marsh:
             assert row.place
@@ -159,7 +159,7 @@ class PartyTest(BenchTest):
         self.assertEqual(self.changes(), 1)
 
     def changes(self) -> int:
-        ((_, row),) = boards.view_bench(self.house, self.trip).rows
+        ((_, row),) = queue.view_bench(self.house, self.trip).rows
         return sum(a.party != b.party for a, b in itertools.pairwise(row))
 
     def test_a_day_that_is_far_off_is_asked_about(self) -> None:
@@ -205,7 +205,7 @@ class HandTest(BenchTest):
         done = boards.let_go(self.house, self.key(), boards.LetGo(self.trip))
         self.assertEqual(done.sentence, "1 fish let go")
         self.assertEqual(sorted(self.ids()), sorted(before))
-        self.assertEqual(boards.view_bench(self.house, self.trip).held, 0)
+        self.assertEqual(queue.view_bench(self.house, self.trip).held, 0)
 
     def test_a_fish_in_hand_is_neither_moved_nor_overtaken(self) -> None:
         ids = self.ids()
@@ -220,7 +220,7 @@ class HandTest(BenchTest):
 
     def test_a_finished_or_withdrawn_fish_is_not_put_anywhere(self) -> None:
         self.weigh(self.fish[0], "gut", 0.3)
-        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish[0]))
+        steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish[0]))
         with self.assertRaisesRegex(Refused, "does not wait"):
             self.place(self.fish[0])
         with self.assertRaisesRegex(Refused, "finished"):
@@ -248,7 +248,7 @@ class PaceTest(BenchTest):
             self.start(fish, board)
             self.clock.advance(minutes=30)
             self.weigh(fish, "gut", 0.3)
-            fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
+            steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
         order = self.order()
         self.assertEqual(order.pace.learned_from, 8)
         slower = order.of_fish(before)
@@ -355,7 +355,7 @@ class SearchTest(unittest.TestCase):
     def test_a_search_that_fails_leaves_the_first_answer(self) -> None:
         first = self.ask(crowded())
         ((future, _),) = self.executor.waiting
-        with self.assertLogs("lepidos.stations.schedule.search", "ERROR"):
+        with self.assertLogs("lepidos.stations.base.search", "ERROR"):
             future.set_exception(RuntimeError("the worker died"))
         self.assertEqual(self.ask(crowded()).sequences, first.sequences)
 
@@ -396,7 +396,7 @@ class RulesTest(BenchTest):
         self.assertRegex(done.question, "Ines now 1 fish of the card's 1")
         second = self.land(self.trip, cm=70, caught_by=people[0].id)
         self.assertIn("Ines now 2 fish of the card's 1, 1 over", second.question)
-        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 2)
+        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 2)
 
     def test_no_sentence_says_that_a_fish_may_be_kept(self) -> None:
         self.save(max_cm=70.0, season_from=(1, 1), season_to=(2, 1))

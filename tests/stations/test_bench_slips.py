@@ -2,7 +2,7 @@
 
 from lepidos.core.errors import Refused
 from lepidos.stations.base.undo import TakeBack, take_back
-from lepidos.stations.table import byproducts, findings, fish_view, weighing
+from lepidos.stations.table import byproducts, findings, fish_view, steps, weighing
 from tests.house import HouseTest
 
 
@@ -54,9 +54,7 @@ class TwiceTest(HouseTest):
 
 class StepTest(HouseTest):
     def tick(self, fish: str, step: str) -> str:
-        return fish_view.tick_step(
-            self.house, self.key(), fish_view.TickStep(fish, step)
-        ).subject_id
+        return steps.tick_step(self.house, self.key(), steps.TickStep(fish, step)).subject_id
 
     def facts(self, fish: str) -> set[str]:
         return set(fish_view.view_fish(self.house, fish).now.facts.split())

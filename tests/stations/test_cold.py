@@ -8,8 +8,8 @@ from lepidos.core.cold.conduction import MEDIA, core_temperature
 from lepidos.core.errors import Refused
 from lepidos.stations.base import undo
 from lepidos.stations.cold.cold import sentence
-from lepidos.stations.deck import card, handling, landing
-from lepidos.stations.table import fish_view
+from lepidos.stations.deck import card, handling, slab
+from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
@@ -19,13 +19,13 @@ class ColdTest(HouseTest):
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0, ice_kg=20.0)
 
-    def slab(self) -> landing.Slab:
-        return landing.view_slab(self.house, self.trip)
+    def slab(self) -> slab.Slab:
+        return slab.view_slab(self.house, self.trip)
 
     def card(self, fish_id: str) -> card.CardView:
         return card.view_card(self.house, fish_id, "metric")
 
-    def one(self) -> landing.SlabFish:
+    def one(self) -> slab.SlabFish:
         return self.slab().waiting[0]
 
     def test_a_fish_straight_from_the_sea_has_the_seas_temperature(self) -> None:
@@ -245,7 +245,7 @@ class ColdTest(HouseTest):
     def test_finished_fish_have_left_the_ice(self) -> None:
         fish = self.land(self.trip).subject_id
         self.weigh(fish, "gut", 0.3)
-        fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(fish))
+        steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
         self.assertIsNone(self.card(fish).cold)
 
     def test_a_clock_that_stepped_back_is_no_negative_time(self) -> None:

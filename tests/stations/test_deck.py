@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
-from lepidos.stations.deck import handling, landing
+from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
@@ -44,16 +44,16 @@ class LandingTest(HouseTest):
         self.trip = self.start_trip()
 
     def refused(self, **order: object) -> dict[str, str]:
-        before = len(landing.view_slab(self.house, self.trip).waiting)
+        before = len(slab.view_slab(self.house, self.trip).waiting)
         with self.assertRaises(Refused) as caught:
             self.land(self.trip, **order)
-        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), before)
+        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), before)
         return caught.exception.problems
 
     def test_a_weighed_fish_is_measured_and_an_unweighed_one_estimated(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.land(self.trip)
-        measured, guessed = landing.view_slab(self.house, self.trip).waiting
+        measured, guessed = slab.view_slab(self.house, self.trip).waiting
         self.assertTrue(measured.weight.measured)
         self.assertEqual(measured.weight.kg, 2.91)
         assert guessed.weight.estimate is not None
@@ -66,12 +66,12 @@ class LandingTest(HouseTest):
         self.land(self.trip, "plaice", 43)
         undo.take_back(self.house, self.key(), undo.TakeBack("fish", first.subject_id))
         self.land(self.trip)
-        codes = [f.fish.code for f in landing.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
         self.assertEqual(sorted(codes), ["P2", "PL1"])
 
     def test_a_gutted_weight_is_worked_back_to_round(self) -> None:
         self.land(self.trip, "cod", 70, weight_kg=3.0, weighed_as="gutted")
-        (fish,) = landing.view_slab(self.house, self.trip).waiting
+        (fish,) = slab.view_slab(self.house, self.trip).waiting
         self.assertFalse(fish.weight.measured)
         self.assertAlmostEqual(fish.weight.kg, 3.51)
 
@@ -101,7 +101,7 @@ class LandingTest(HouseTest):
     def test_an_odd_weight_is_landed_and_asked_about(self) -> None:
         done = self.land(self.trip, weight_kg=1.6)
         self.assertRegex(done.question, r"1\.60 kg for pollack of 68\.0 cm\? Usually")
-        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 1)
+        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 1)
 
     def test_questions_speak_the_crews_units(self) -> None:
         done = self.land(self.trip, weight_kg=1.6, system="imperial")
@@ -115,19 +115,19 @@ class LandingTest(HouseTest):
         self.land(self.trip)
         self.clock.advance(minutes=-30)
         self.land(self.trip)
-        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 2)
+        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 2)
 
     def test_a_fish_landed_before_midnight_utc_on_a_summer_evening_is_of_that_day(self) -> None:
         late = datetime(2026, 7, 13, 23, 30, tzinfo=UTC)
         self.land(self.trip, landed_at=late)
-        (fish,) = landing.view_slab(self.house, self.trip).waiting
+        (fish,) = slab.view_slab(self.house, self.trip).waiting
         self.assertEqual(fish.fish.landed_at, late)
 
     def test_oily_and_unbled_fish_lie_first(self) -> None:
         self.land(self.trip)
         self.land(self.trip, "cod", 70, states=("iced",))
         self.land(self.trip, "mackerel", 37)
-        codes = [f.fish.code for f in landing.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
         self.assertEqual(codes, ["C1", "M1", "P1"])
 
     def test_a_state_is_noted_once(self) -> None:
@@ -136,7 +136,7 @@ class LandingTest(HouseTest):
         for state, message in (("bled", "already"), ("boiled", "Unknown")):
             with self.assertRaisesRegex(Refused, message):
                 handling.mark_state(self.house, self.key(), handling.MarkState(fish, state))
-        (row,) = landing.view_slab(self.house, self.trip).waiting
+        (row,) = slab.view_slab(self.house, self.trip).waiting
         self.assertEqual(row.states, {"bled"})
 
 
@@ -144,7 +144,7 @@ class OnceTest(HouseTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
-        self.order = landing.LandFish(self.trip, "cod", 0.7, "total")
+        self.order = landing_check.LandFish(self.trip, "cod", 0.7, "total")
 
     def landed(self) -> int:
         return self.header(self.trip).fish_landed
@@ -159,7 +159,7 @@ class OnceTest(HouseTest):
         landing.land_fish(self.house, "same-key-1", self.order)
         with self.assertRaisesRegex(Conflict, "sent before"):
             landing.land_fish(
-                self.house, "same-key-1", landing.LandFish(self.trip, "cod", 0.8, "total")
+                self.house, "same-key-1", landing_check.LandFish(self.trip, "cod", 0.8, "total")
             )
         self.assertEqual(self.landed(), 1)
 
@@ -171,7 +171,7 @@ class OnceTest(HouseTest):
     def test_a_refused_order_leaves_its_key_free(self) -> None:
         with self.assertRaises(Refused):
             landing.land_fish(
-                self.house, "same-key-1", landing.LandFish(self.trip, "cod", 9.0, "total")
+                self.house, "same-key-1", landing_check.LandFish(self.trip, "cod", 9.0, "total")
             )
         landing.land_fish(self.house, "same-key-1", self.order)
         self.assertEqual(self.landed(), 1)
@@ -193,7 +193,7 @@ class OnceTest(HouseTest):
         for thread in threads:
             thread.join()
         self.assertEqual(failures, [])
-        codes = [f.fish.code for f in landing.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
         self.assertEqual(len(codes), 30)
         self.assertEqual(len(set(codes)), 30)
 
@@ -209,7 +209,7 @@ class UndoTest(HouseTest):
     def test_a_landing_taken_back_is_gone_from_the_slab_and_stays_in_the_file(self) -> None:
         fish = self.land(self.trip).subject_id
         self.undo("fish", fish)
-        self.assertEqual(landing.view_slab(self.house, self.trip).waiting, ())
+        self.assertEqual(slab.view_slab(self.house, self.trip).waiting, ())
         self.assertEqual(fish_view.view_fish(self.house, fish).fish.code, "P1")
         with self.assertRaisesRegex(Refused, "taken back"):
             self.weigh(fish, "gut", 0.3)

@@ -6,7 +6,7 @@ from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
-from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.trips import trips
 from tests.house import NOON, HouseTest
 
@@ -137,7 +137,7 @@ class LookTest(DeckTest):
 
 class CorrectTest(DeckTest):
     def correct(self, fish: str, **changes: object):
-        noted = replace(landing.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
+        noted = replace(landing_check.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
         return landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
 
     def test_a_correction_is_a_later_row(self) -> None:
@@ -185,7 +185,7 @@ class CorrectTest(DeckTest):
 
 class QueueTest(DeckTest):
     def land_late(self, key: str, waited_s: float) -> str:
-        order = landing.LandFish(self.trip, "pollack", 0.68, "total", waited_s=waited_s)
+        order = landing_check.LandFish(self.trip, "pollack", 0.68, "total", waited_s=waited_s)
         return landing.land_fish(self.house, key, order).subject_id
 
     def test_an_entry_that_waited_keeps_the_time_it_was_made(self) -> None:
@@ -196,7 +196,7 @@ class QueueTest(DeckTest):
         # each try waited longer: that is no part of what it says
         ids = {self.land_late("queued-0002", 2.0 * n) for n in range(5)}
         self.assertEqual(len(ids), 1)
-        self.assertEqual(len(landing.view_slab(self.house, self.trip).waiting), 1)
+        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 1)
 
     def test_a_phones_clock_that_went_back_is_no_time_to_come(self) -> None:
         fish = self.land_late("queued-0003", -500.0)
@@ -208,7 +208,7 @@ class QueueTest(DeckTest):
         trip = self.start_trip(on_date=self.clock.at.date(), sea_c=14.0)
         fish = []
         for minutes in (95, 35):  # 01:55 summer time and 01:55 winter time on the wall
-            order = landing.LandFish(trip, "cod", 0.7, "total", states=("bled", "iced"),
+            order = landing_check.LandFish(trip, "cod", 0.7, "total", states=("bled", "iced"),
                                   landed_at=self.clock.at - timedelta(minutes=minutes))  # fmt: skip
             fish.append(landing.land_fish(self.house, self.key(), order).subject_id)
         first, second = (self.card(f).row.cold for f in fish)

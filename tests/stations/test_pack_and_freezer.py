@@ -14,7 +14,7 @@ from lepidos.exchange import qr
 from lepidos.stations.base import undo
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.freezer import freezer
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import label, pack
 from lepidos.stations.table import findings
 from lepidos.store import bags
 from tests.house import HouseTest
@@ -141,7 +141,7 @@ class SealTest(PackTest):
 class LabelTest(PackTest):
     def test_the_label_is_printed_and_its_code_finds_the_bag(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id
-        pack.print_label(self.house, bag)
+        label.print_label(self.house, bag)
         job = self.printer.tray()[0]
         text = PdfReader(io.BytesIO(job.pdf)).pages[0].extract_text()
         for part in (
@@ -162,22 +162,22 @@ class LabelTest(PackTest):
     def test_a_silent_printer_leaves_the_bag_sealed(self) -> None:
         self.printer.online = False
         bag = self.seal(self.side_a, 0).subject_id
-        self.assertIn("does not answer", pack.send_label(self.house, bag))
+        self.assertIn("does not answer", label.send_label(self.house, bag))
         with self.assertRaises(PrinterOffline):
-            pack.print_label(self.house, bag)
+            label.print_label(self.house, bag)
         self.printer.online = True
-        self.assertEqual(pack.send_label(self.house, bag), "")
+        self.assertEqual(label.send_label(self.house, bag), "")
         self.assertEqual(len(self.printer.tray()), 1)
 
     def test_an_estimated_bag_says_about(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id
-        self.assertIn("about", pack.label_of(self.house, bag).details)
+        self.assertIn("about", label.label_of(self.house, bag).details)
 
     def test_histamine_fish_carry_the_note(self) -> None:
         mackerel = self.land(self.trip, "mackerel", 37).subject_id
         side = self.weigh(mackerel, "fillet.A", 0.13).subject_id
-        label = pack.label_of(self.house, self.seal(side).subject_id)
-        self.assertIn("Keep cold: histamine fish.", label.cautions)
+        printed = label.label_of(self.house, self.seal(side).subject_id)
+        self.assertIn("Keep cold: histamine fish.", printed.cautions)
 
 
 class FreezerTest(PackTest):
@@ -347,12 +347,12 @@ class LabelQueueTest(HouseTest):
     def test_a_label_that_fails_on_its_way_is_said_until_it_is_printed(self) -> None:
         self.printer.check = lambda: None  # it answered when it was asked, and not any more
         self.printer.print = self.break_off
-        self.assertEqual(pack.send_label(self.house, self.bag), "")
+        self.assertEqual(label.send_label(self.house, self.bag), "")
         self.house.labels.wait()
         ((code, why),) = self.header(self.trip).unprinted
         self.assertEqual((code, why), (self.code_of(self.bag), "The cable was pulled."))
         del self.printer.print
-        pack.print_label(self.house, self.bag)
+        label.print_label(self.house, self.bag)
         self.house.changes.tell()
         self.assertEqual(self.header(self.trip).unprinted, ())
 
@@ -361,7 +361,7 @@ class LabelQueueTest(HouseTest):
 
     def test_labels_come_out_in_the_order_in_which_they_were_sent(self) -> None:
         for _ in range(3):
-            pack.send_label(self.house, self.bag)
+            label.send_label(self.house, self.bag)
         self.house.labels.wait()
         self.assertEqual(len(self.printer.tray()), 3)
         self.assertEqual(self.header(self.trip).unprinted, ())

@@ -8,9 +8,9 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
-from lepidos.stations.table import byproducts, cutters, findings, fish_view, weighing
+from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing
 from lepidos.store import sessions
 from tests.house import HouseTest
 
@@ -29,8 +29,8 @@ class SessionTest(HouseTest):
         return undo.take_back(self.house, self.key(), order).sentence
 
     def close(self, fish: str = "") -> str:
-        order = fish_view.CloseFish(fish or self.fish)
-        return fish_view.close_fish(self.house, self.key(), order).subject_id
+        order = steps.CloseFish(fish or self.fish)
+        return steps.close_fish(self.house, self.key(), order).subject_id
 
     def take(self, slot: str, **more: object):
         piece, _, side = slot.partition(".")
@@ -118,9 +118,7 @@ class LoadTest(SessionTest):
         cutters.pause_fish(self.house, self.key(), cutters.PauseFish(self.fish, go_on=True))
         self.take("fillet.A", kg=0.6)
         self.clock.advance(minutes=60)
-        fish_view.close_fish(
-            self.house, self.key(), fish_view.CloseFish(self.fish, waited_s=55 * 60)
-        )
+        steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish, waited_s=55 * 60))
         time = self.view().time
         assert time is not None
         self.assertEqual(time.worked_s, 900)
@@ -219,14 +217,14 @@ class QuestionTest(SessionTest):
 
     def test_finishing_names_what_was_left_and_finishes(self) -> None:
         self.take("fillet.A", kg=0.58)
-        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish))
+        done = steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish))
         self.assertIn("The collars not taken yet", done.question)
         self.assertTrue(self.view().closed)
         self.undo("fact", done.subject_id)
         for piece in ("collar", "belly"):
             order = weighing.KeepAnswer(self.fish, f"untaken.{piece}")
             weighing.keep_answer(self.house, self.key(), order)
-        done = fish_view.close_fish(self.house, self.key(), fish_view.CloseFish(self.fish))
+        done = steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish))
         self.assertEqual(done.question, "")
 
     def test_sides_that_differ_are_asked_about(self) -> None:
@@ -384,7 +382,7 @@ class SeenTest(SessionTest):
         self.assertEqual(view.follows.raw, "hold")
         self.assertIn("worms, 3, tail end", [s.words for s in view.seen])
         after = self.seal(piece, index=1).subject_id
-        label, earlier = (pack.label_of(self.house, b) for b in (after, before))
+        label, earlier = (label.label_of(self.house, b) for b in (after, before))
         self.assertIn("Worms seen and cut out: cook through.", label.cautions)
         self.assertNotEqual(label.best_by, earlier.best_by)
 

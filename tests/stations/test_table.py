@@ -5,7 +5,7 @@ import sqlite3
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
-from lepidos.stations.table import fish_view
+from lepidos.stations.table import fish_view, steps
 from lepidos.store import fishes
 from tests.house import HouseTest
 
@@ -23,9 +23,7 @@ class TableTest(HouseTest):
         undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
 
     def close(self) -> str:
-        return fish_view.close_fish(
-            self.house, self.key(), fish_view.CloseFish(self.fish)
-        ).subject_id
+        return steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish)).subject_id
 
 
 class WeighingTest(TableTest):
@@ -131,28 +129,26 @@ class ProgressTest(TableTest):
     def test_ticked_steps_move_the_present_one(self) -> None:
         first = self.view().present
         assert first is not None
-        fish_view.tick_step(self.house, self.key(), fish_view.TickStep(self.fish, first.key))
+        steps.tick_step(self.house, self.key(), steps.TickStep(self.fish, first.key))
         second = self.view().present
         assert second is not None
         self.assertNotEqual(first.key, second.key)
         self.assertEqual(self.view().now.stage, "table")
         for step, message in ((first.key, "already"), ("somersault", "not in this fish's plan")):
             with self.assertRaisesRegex(Refused, message):
-                fish_view.tick_step(self.house, self.key(), fish_view.TickStep(self.fish, step))
+                steps.tick_step(self.house, self.key(), steps.TickStep(self.fish, step))
 
     def test_skin_off_changes_the_plan_until_a_fillet_is_weighed(self) -> None:
-        fish_view.choose_skin(self.house, self.key(), fish_view.ChooseSkin(self.fish, "off"))
+        steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "off"))
         self.assertIn("skin_off", [s.step.key for s in self.view().steps])
         self.weigh(self.fish, "fillet.A", 0.5)
         figure = self.view().fillet_yield
         assert figure is not None
         self.assertEqual(figure.numerator, "fillets, skinless")
         with self.assertRaisesRegex(Refused, "weighed already"):
-            fish_view.choose_skin(self.house, self.key(), fish_view.ChooseSkin(self.fish, "on"))
+            steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "on"))
         with self.assertRaises(Refused):
-            fish_view.choose_skin(
-                self.house, self.key(), fish_view.ChooseSkin(self.fish, "inside out")
-            )
+            steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "inside out"))
 
     def test_the_yield_is_complete_only_with_every_planned_fillet(self) -> None:
         self.weigh(self.fish, "fillet.A", 0.55)

@@ -14,7 +14,7 @@ from lepidos.devices.scale import Scale
 from lepidos.guide.library import Guide
 from lepidos.stations.base.changes import Changes, Memo
 from lepidos.stations.base.printing import LabelQueue
-from lepidos.stations.schedule.search import OrderSearch
+from lepidos.stations.base.search import OrderSearch
 from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker

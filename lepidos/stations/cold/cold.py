@@ -8,7 +8,7 @@ import numpy as np
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import MEDIA, CoolingBody, Floats, cooling_body
-from lepidos.core.cold.ice_balance import FISH_KJ, IceAccount, account
+from lepidos.core.cold.ice_balance import FISH_KJ
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.spoilage import (
     HistamineClock,
@@ -235,58 +235,6 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
     )
 
 
-def ice_since(trip: Trip) -> datetime:
-    """The moment from which the ice aboard is known: it was seen, or came aboard."""
-    seen = trips.ice_seen(trip.id)
-    return seen.at if seen else trip.started_at
-
-
-def ice_account(house: House, trip: Trip) -> IceAccount | None:
-    """The ice aboard, what took it and what is still to be cooled; None when none was noted.
-
-    Called inside an open transaction.
-    """
-    return house.memo.get(
-        ("ice", trip.id, *state_of_order(house)), lambda: _ice_account(house, trip)
-    )
-
-
-def _ice_account(house: House, trip: Trip) -> IceAccount | None:
-    seen = trips.ice_seen(trip.id)
-    aboard = seen.kg if seen else trip.ice_kg
-    if aboard is None:
-        return None
-    cold = cold_of_trip(house, trip)
-    now = house.clock()
-    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
-    passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
-    home_s = (trip.home_at - now).total_seconds() if trip.home_at else 0.0
-    return account(
-        aboard,
-        sum(c.melted_kj for c in cold.values()),
-        _to_take_kj(house, trip, cold),
-        trip.box_w_per_k if trip.box_w_per_k is not None else BOX_W_PER_K,
-        air_c,
-        passed_s,
-        min(LONGEST_S, max(0.0, home_s)),
-        trip.sea_c,
-    )
-
-
-def _to_take_kj(house: House, trip: Trip, cold: Mapping[str, ColdNow]) -> float:
-    """Heat still in the fish that wait; those whose cold is not worked out count as just landed."""
-    total = 0.0
-    for fish, now in landed(house, trip.id):
-        if now.stage not in WAITS:
-            continue
-        if fish.id in cold:
-            total += cold[fish.id].to_take_kj
-        elif cold:
-            kg = round_weight(now, house.guide.one(fish.species)).kg
-            total += kg * FISH_KJ * max(0.0, trip.sea_c or 0.0)
-    return total
-
-
 def _ways(
     house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
 ) -> list[tuple[Fish, _Way]]:
@@ -382,3 +330,9 @@ def sentence(cold: Cold) -> str:
     if cold.now.iced_after_h > 0.25:
         return f"It lay {cold.now.iced_after_h:.1f} h before it came into ice, and cools {shape}."
     return f"It went straight into ice, and cools {shape}."
+
+
+def ice_since(trip: Trip) -> datetime:
+    """The moment from which the ice aboard is known: it was seen, or came aboard."""
+    seen = trips.ice_seen(trip.id)
+    return seen.at if seen else trip.started_at

@@ -7,7 +7,7 @@ from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.cold.cold import Cold, cold_of_fish
 from lepidos.stations.deck import rule_cards
-from lepidos.stations.deck.landing import SlabFish, SlabRows
+from lepidos.stations.deck.slab import SlabFish, SlabRows
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes

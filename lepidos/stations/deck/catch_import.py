@@ -8,7 +8,8 @@ from lepidos.core.fish.species import LengthType
 from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_mass_kg
 from lepidos.exchange.table_csv import read_csv
 from lepidos.stations.base.context import Done, House, once
-from lepidos.stations.deck.landing import LandFish, add_fish, check_landing
+from lepidos.stations.deck.landing import add_fish
+from lepidos.stations.deck.landing_check import LandFish, check_landing
 from lepidos.store import fishes, trips
 
 COLUMNS = "code, species, length, length_type, weight"

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 from lepidos.core.fish.bodyplan import Step
 from lepidos.stations.base.context import House
-from lepidos.stations.deck.landing import SlabFish, view_slab
+from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
 from lepidos.stations.pack.pack import PER_BAG, SERVING_KG
-from lepidos.stations.schedule.order import kind_of
+from lepidos.stations.schedule.pace import kind_of
 from lepidos.stations.trips.trips import TripView
 
 

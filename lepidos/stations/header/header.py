@@ -10,7 +10,7 @@ from lepidos.core.pack.portions import PACKED
 from lepidos.core.schedule.scheduler import MOST_FISH
 from lepidos.stations.base.context import House, state_of_file
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
-from lepidos.stations.cold.cold import ice_account
+from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
 from lepidos.store import bags, entries
 from lepidos.store.models import Trip

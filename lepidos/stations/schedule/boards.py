@@ -4,14 +4,11 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from lepidos.core.errors import Refused, Unknown
-from lepidos.core.pack.labels import count, hours, one_line, sentence
-from lepidos.core.schedule.deadline import UNBLED_S
-from lepidos.core.units import System, format_temperature
+from lepidos.core.pack.labels import count, one_line, sentence
 from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.base.fish import require_workable, when_done
-from lepidos.stations.deck.landing import SlabFish, view_slab
-from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, BenchOrder, bench_order
-from lepidos.stations.trips.trips import LONGEST_NAME, TripView
+from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
+from lepidos.stations.trips.trips import LONGEST_NAME
 from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board
 
@@ -22,56 +19,6 @@ NOBODYS = "The board"  # of a crew that named none
 def _whose(name: str) -> str:
     """A board by its cutter, in the middle of a sentence."""
     return "the board" if name == NOBODYS else f"{name}'s board"
-
-
-@dataclass(frozen=True)
-class BenchView:
-    """The bench page: every board with its row of fish, and those that are finished.
-
-    A crew that named no board has one row, for None.
-    """
-
-    view: TripView
-    order: BenchOrder
-    rows: tuple[tuple[Board | None, tuple[SlabFish, ...]], ...]
-    finished: tuple[SlabFish, ...]
-
-    @property
-    def held(self) -> int:
-        """How many fish a person put in their places."""
-        return sum(p.held and not p.in_hand for p in self.order.places)
-
-
-def view_bench(house: House, trip_id: str) -> BenchView:
-    """The order of work of a trip. Raises Unknown."""
-    slab = view_slab(house, trip_id)
-    fish = {row.fish.id: row for row in slab.waiting}
-    rows: list[tuple[Board | None, tuple[SlabFish, ...]]] = [
-        (board, tuple(fish[p.fish_id] for p in slab.order.of_board(board.id)))
-        for board in slab.order.boards
-    ]
-    if not rows:
-        rows = [(None, tuple(fish[p.fish_id] for p in slab.order.places))]
-    return BenchView(slab.view, slab.order, tuple(rows), slab.further)
-
-
-def reason(house: House, row: SlabFish, system: System) -> str:
-    """Why a fish stands where it stands, in one sentence."""
-    place, cold = row.place, row.cold
-    if place is None:
-        return "It is finished."
-    if place.in_hand:
-        return "On the board now."
-    if place.held:
-        return "You put it here; it stays."
-    core = f", {format_temperature(cold.core_c, system)} at the core now" if cold else ""
-    return {
-        "histamine": f"By then its hours in the warmth are used up{core}.",
-        "spoils": f"By then {house.guide.bench.late_share:.0%} of its life on ice is used{core}.",
-        "unbled": f"{hours(UNBLED_S)} unbled by then: blood spreads into the meat.",
-        "party": f"To be packed before {row.party} leave.",
-        "rest": "Can wait on ice; comes where the board is free.",
-    }[place.why.why]
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,11 @@
 """The order of work of a trip, worked out: which fish next, at whose board, why, and until when."""
 
-import contextlib
 import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from lepidos.core.errors import OutOfRange
-from lepidos.core.fish.species import Species
-from lepidos.core.schedule.cutting_time import Cut, Pace, learn, prior_seconds
+from lepidos.core.schedule.cutting_time import Pace
 from lepidos.core.schedule.deadline import Deadline, deadline
 from lepidos.core.schedule.model import Cutter, Job, Order, Turn
 from lepidos.core.schedule.scheduler import Bench
@@ -16,12 +13,11 @@ from lepidos.stations.base.context import House, state_of_order
 from lepidos.stations.base.fish import facts_by_fish, round_weight
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
+from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, prior_s
 from lepidos.store import boards, fishes, trips
 from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
 
 MOST_BOARDS = 4
-LEARN_FROM = 300  # finished fish
-LEAST_S = 60.0  # a fish on the board takes at least this much longer
 ROUND_S = 300.0  # deadlines are compared in steps of this, so that a plan does not flicker
 
 ONE_BOARD = "one"  # stands for the board of a crew that named none
@@ -82,42 +78,6 @@ def bench_order(house: House, trip: Trip) -> BenchOrder:
         ("order", trip.id, house.search.found, *state_of_order(house)),
         lambda: _Table(house, trip).order(),
     )
-
-
-def learned_pace(house: House) -> Pace:
-    """What finished fish have taught about time at the board."""
-    names = boards.names()
-    cuts = []
-    for board_id, state, seconds in fishes.bench_times(LEARN_FROM):
-        species = house.guide.species.get(state.species)
-        if species is not None and board_id in names:
-            # what cannot be worked out teaches nothing
-            with contextlib.suppress(OutOfRange):
-                prior = _prior_s(house, species, round_weight(state, species).kg)
-                cuts.append(Cut(names[board_id], species.key, seconds, prior))
-    return learn(cuts)
-
-
-def usual_seconds(house: House, species: Species, kg: float, cutter: str) -> float:
-    """Time that such a fish takes this cutter [s]. Called in an open transaction."""
-    pace = house.memo.get(("pace", *state_of_order(house)), lambda: learned_pace(house))
-    return _prior_s(house, species, kg) * pace.factor(cutter, species.key)
-
-
-def kind_of(house: House, species: Species) -> str:
-    """How a fish leaves the board: white, dark, slimy, muddy."""
-    classes = house.guide.bench.classes
-    return next(
-        (kind for trait, kind in classes.by_trait.items() if trait in species.traits),
-        classes.otherwise,
-    )
-
-
-def _prior_s(house: House, species: Species, kg: float) -> float:
-    # a body plan of the crew's own takes a round fish's time until its fish have taught better
-    paces = house.guide.bench.plans
-    pace = paces.get(species.body_plan, paces["round"])
-    return prior_seconds(pace, kg)
 
 
 class _Table:
@@ -203,7 +163,7 @@ class _Table:
 
     def _job(self, fish: Fish, state: FishNow, why: Deadline) -> Job:
         species = self.house.guide.one(fish.species)
-        prior = _prior_s(self.house, species, round_weight(state, species).kg)
+        prior = prior_s(self.house, species, round_weight(state, species).kg)
         kind = kind_of(self.house, species)
         party = self.parties.get(fish.party_id or "")
         if party is not None and party.together:

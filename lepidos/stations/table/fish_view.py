@@ -1,12 +1,10 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass
 
 from lepidos.core.cutting.hazards import cautions_by_step
 from lepidos.core.cutting.plan import CuttingPlan, Slot, plan_cut, progress
-from lepidos.core.errors import Refused
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.species import Species
@@ -24,7 +22,7 @@ from lepidos.core.yields.balance import (
 from lepidos.core.yields.forecast import Learned
 from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.devices.scale import DeviceError, Reading
-from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.base.context import House, state_of_order
 from lepidos.stations.base.fish import (
     RoundWeight,
     facts_by_fish,
@@ -33,11 +31,10 @@ from lepidos.stations.base.fish import (
     skin_of,
     to_cut,
     total_length_m,
-    when_done,
 )
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.deck.rule_cards import cutting_notes
-from lepidos.stations.schedule.order import usual_seconds
+from lepidos.stations.schedule.pace import usual_seconds
 from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, sessions
@@ -126,99 +123,6 @@ def scale_display(house: House) -> Reading | str:
 
 
 @dataclass(frozen=True)
-class TickStep:
-    """An order to tick a step of the plan."""
-
-    fish_id: str
-    step: str
-    waited_s: float = field(default=0.0, repr=False)
-
-
-def tick_step(house: House, key: str, order: TickStep) -> Done:
-    """Tick a step. Raises Refused, Unknown."""
-
-    def do(now_at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
-        at = when_done(now_at, fish, order.waited_s)
-        species = house.guide.one(fish.species)
-        plan = _plan(house, fish, now, species)
-        step = next((s for s in plan.steps if s.key == order.step), None)
-        if step is None:
-            raise Refused({"step": "That step is not in this fish's plan"})
-        name = fishes.STEP + order.step
-        if name in now.facts.split():
-            raise Refused({"step": "That step is ticked already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, name)
-        if step.makes and step.makes not in now.facts.split():
-            fishes.add_fact(house.ids, at, fish.id, step.makes)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code}: {step.title}")
-
-    return once(house, key, "table.tick", order, do)
-
-
-@dataclass(frozen=True)
-class CloseFish:
-    """An order to finish a fish: what is not weighed by now is unaccounted for."""
-
-    fish_id: str
-    system: System = "metric"
-    waited_s: float = field(default=0.0, repr=False)
-
-
-def close_fish(house: House, key: str, order: CloseFish) -> Done:
-    """Finish a fish. Raises Refused, Unknown."""
-
-    def do(now_at: datetime) -> Done:
-        fish, _ = open_fish(house, order.fish_id)
-        at = when_done(now_at, fish, order.waited_s)
-        if not fishes.weighings_of(fish.id):
-            raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
-        missed = questions.untaken(house, facts_of(house, fish), order.system)
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
-        fishes.refresh(fish.id, house.is_fillet)
-        asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
-        return Done("fact", fact.id, f"{fish.code} is finished", asked)
-
-    return once(house, key, "table.close", order, do)
-
-
-@dataclass(frozen=True)
-class ChooseSkin:
-    """An order to cut a fish skin on or off."""
-
-    fish_id: str
-    skin: str
-
-
-def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
-    """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
-
-    def do(at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
-        if order.skin not in {"on", "off"}:
-            raise Refused({"skin": "Say skin on or off"})
-        if now.fillet_kg > 0:
-            raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
-        fish.skin = order.skin
-        fish.save()
-        return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
-
-    return once(house, key, "table.skin", order, do)
-
-
-def open_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
-    """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
-    fish, now = fishes.get(fish_id), fishes.now(fish_id)
-    require_workable(house, fish, now)
-    if now.stage == "withdrawn":
-        raise Refused({"": f"The landing of {fish.code} was taken back"})
-    if now.stage == "done":
-        raise Refused({"": f"{fish.code} is finished; open it again first"})
-    return fish, now
-
-
-@dataclass(frozen=True)
 class AtTable:
     """What the cutting models say of a fish before anything of it is weighed.
 
@@ -250,7 +154,7 @@ def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
         ),
         lambda: learned.species_for(cutter, weight.kg),
     )
-    plan = _plan(house, fish, now, species)
+    plan = plan_of(house, fish, now, species)
     body_plan = house.guide.plan_of(species)
     expected = expected_slots(
         weight.as_estimate, own, body_plan, plan, house.guide.pieces, plan.skin
@@ -297,7 +201,7 @@ def board_names(house: House) -> Mapping[str, str]:
     return house.memo.get(("boards", state_of_order(house)[0]), boards.names)
 
 
-def _plan(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
+def plan_of(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
     return plan_cut(
         to_cut(house, fish, now, species),
         species,

@@ -14,8 +14,9 @@ from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.base.fish import round_weight, skin_of, when_done
 from lepidos.stations.table import forecasts
-from lepidos.stations.table.fish_view import at_table, facts_of, open_fish
+from lepidos.stations.table.fish_view import at_table, facts_of
 from lepidos.stations.table.questions import ask
+from lepidos.stations.table.steps import open_fish
 from lepidos.store import bags, entries, fishes, sessions
 from lepidos.store.models import Fish, FishNow, Weighing
 

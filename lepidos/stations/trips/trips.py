@@ -8,7 +8,7 @@ from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import count, one_line
 from lepidos.stations.base.context import Done, House, once, state_of_order
-from lepidos.stations.cold.cold import ice_account
+from lepidos.stations.cold.ice import ice_account
 from lepidos.store import trips
 from lepidos.store.models import Party, Person, Trip
 

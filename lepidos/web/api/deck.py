@@ -6,7 +6,7 @@
 from fastapi import APIRouter, Request
 
 from lepidos.core.catch.rule_cards import RuleCard
-from lepidos.stations.deck import card, handling, landing, rule_cards
+from lepidos.stations.deck import card, handling, rule_cards, slab
 from lepidos.stations.schedule import boards
 from lepidos.stations.trips import trips
 from lepidos.web.api import views
@@ -59,7 +59,7 @@ def look_over(request: Request, fish_id: str, key: Key, body: LookIn) -> DoneOut
 @router.get("/trips/{trip_id}/order", tags=["bench"])
 def get_order(request: Request, trip_id: str) -> Json:
     """What to cut next, by whom, and when the table is clear."""
-    return views.order(landing.view_slab(house_of(request), trip_id).order)
+    return views.order(slab.view_slab(house_of(request), trip_id).order)
 
 
 @router.post("/trips/{trip_id}/boards", tags=["bench"], status_code=201)

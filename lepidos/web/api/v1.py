@@ -13,11 +13,11 @@ from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations.base import undo
-from lepidos.stations.deck import catch_import, landing
+from lepidos.stations.deck import catch_import, landing, landing_check, slab
 from lepidos.stations.freezer import freezer
 from lepidos.stations.header.header import view_header
-from lepidos.stations.pack import pack
-from lepidos.stations.table import fish_view, weighing
+from lepidos.stations.pack import bags, label, pack
+from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.api import views
@@ -115,8 +115,8 @@ def get_trip(request: Request, trip_id: str) -> Json:
 @router.get("/trips/{trip_id}/fish", tags=["deck"])
 def list_fish(request: Request, trip_id: str) -> list[Json]:
     """A trip's fish: those that wait, most urgent first, then the finished."""
-    slab = landing.view_slab(house_of(request), trip_id)
-    return [views.fish(f) for f in (*slab.waiting, *slab.further)]
+    rows = slab.view_slab(house_of(request), trip_id)
+    return [views.fish(f) for f in (*rows.waiting, *rows.further)]
 
 
 @router.post("/trips/{trip_id}/fish", tags=["deck"], status_code=201)
@@ -125,7 +125,7 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
     for name, moment in (("landed_at", body.landed_at), ("hooked_at", body.hooked_at)):
         if moment is not None and moment.tzinfo is None:
             raise Refused({name: "Say the zone too, as in 2026-07-14T13:10:00Z"})
-    order = landing.LandFish(
+    order = landing_check.LandFish(
         trip_id=trip_id,
         species=body.species,
         length_m=body.length_cm / 100,
@@ -173,15 +173,13 @@ def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> D
 @router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)
 def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut:
     """Tick a step of the plan."""
-    return done_out(
-        fish_view.tick_step(house_of(request), key, fish_view.TickStep(fish_id, body.step))
-    )
+    return done_out(steps.tick_step(house_of(request), key, steps.TickStep(fish_id, body.step)))
 
 
 @router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
 def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
     """Finish a fish."""
-    return done_out(fish_view.close_fish(house_of(request), key, fish_view.CloseFish(fish_id)))
+    return done_out(steps.close_fish(house_of(request), key, steps.CloseFish(fish_id)))
 
 
 @router.get("/trips/{trip_id}/pieces", tags=["pack"])
@@ -209,10 +207,10 @@ def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
     house = house_of(request)
     marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
-    order = pack.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
-    done = pack.seal_bag(house, key, order)
-    said = "" if done.repeated else pack.send_label(house, done.subject_id)
-    code = pack.label_of(house, done.subject_id).code
+    order = bags.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
+    done = bags.seal_bag(house, key, order)
+    said = "" if done.repeated else label.send_label(house, done.subject_id)
+    code = label.label_of(house, done.subject_id).code
     return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}
 
 

@@ -7,8 +7,8 @@ from lepidos.core.yields.balance import YieldFigure
 from lepidos.stations.base.fish import RoundWeight
 from lepidos.stations.cold.cold import Cold, ColdNow
 from lepidos.stations.deck.card import CardView
-from lepidos.stations.deck.landing import SlabFish
 from lepidos.stations.deck.rule_cards import CardView as RuleCardView
+from lepidos.stations.deck.slab import SlabFish
 from lepidos.stations.freezer.freezer import BagRow, BagView
 from lepidos.stations.header.header import Header
 from lepidos.stations.pack.pack import PackView, PieceRow

@@ -9,6 +9,7 @@ from lepidos.stations.base.fish import find_fish
 from lepidos.stations.cold.cold import sentence
 from lepidos.stations.deck import card, handling, landing
 from lepidos.stations.schedule import boards
+from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import drawings
@@ -37,7 +38,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         cautions=at_landing(row.species, house.guide.cautions),
         cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
-        reason=boards.reason(house, row, system),
+        reason=queue.reason(house, row, system),
         species=sorted(house.guide.species.values(), key=lambda s: s.name),
         lookalikes=[
             key

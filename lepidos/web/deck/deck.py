@@ -7,12 +7,12 @@ from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import Refused
 from lepidos.stations.base.context import Done
-from lepidos.stations.deck import catch_import, landing
-from lepidos.stations.schedule import boards
+from lepidos.stations.deck import catch_import, landing, slab
+from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
-from lepidos.web.deck import slab
 from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import drawings
+from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
 
@@ -26,9 +26,9 @@ def show_deck(request: Request, trip_id: str) -> Response:
     """The fish on the slab, to scale or as a list, and the landing panel."""
     house, system = house_of(request), system_of(request)
     asked = request.query_params.get("by", "")
-    by = asked if asked in landing.BY else landing.BY[0]
-    view = landing.view_slab(house, trip_id, by)
-    across_m = slab.width_m(view.waiting)
+    by = asked if asked in slab.BY else slab.BY[0]
+    view = slab.view_slab(house, trip_id, by)
+    across_m = drawn_slab.width_m(view.waiting)
     newest = view.last.species if view.last else None
     recent = [f.species.key for f in (*view.waiting, *view.further)]
     species = house.guide.species.values()
@@ -40,13 +40,15 @@ def show_deck(request: Request, trip_id: str) -> Response:
         slab=view,
         by=by,
         as_list=request.query_params.get("as") == "list",
-        shelves=slab.shelves(slab.place(house.guide, view.waiting, across_m), by, house.clock()),
-        reason=lambda row: boards.reason(house, row, system),
+        shelves=drawn_slab.shelves(
+            drawn_slab.place(house.guide, view.waiting, across_m), by, house.clock()
+        ),
+        reason=lambda row: queue.reason(house, row, system),
         states=STATES,
         landing_cautions=lambda one: at_landing(one, house.guide.cautions),
         last=view.last,
         width_m=across_m,
-        ruler=slab.ruler(across_m, system),
+        ruler=drawn_slab.ruler(across_m, system),
         symbols=drawings.symbols(house.guide, {f.species.key for f in view.waiting}),
         species=sorted(
             species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())

@@ -1,12 +1,12 @@
 """A landing as a form gives it: the panel's, one that waited in a browser, or a correction."""
 
 from lepidos.stations.base.context import House
-from lepidos.stations.deck import landing
+from lepidos.stations.deck import landing_check, slab
 from lepidos.stations.trips.trips import TripView
 from lepidos.web.shell.forms import FormData
 
 
-def read_landing(house: House, view: TripView, form: FormData) -> landing.LandFish:
+def read_landing(house: House, view: TripView, form: FormData) -> landing_check.LandFish:
     """Read the form; problems stay in it until its `done`."""
     species = form.text("species")
     if not species:
@@ -14,10 +14,10 @@ def read_landing(house: House, view: TripView, form: FormData) -> landing.LandFi
     length_type = form.text("length_type")
     if not length_type and species in house.guide.species:
         length_type = house.guide.species[species].length_type
-    states = [s for s in landing.AT_LANDING if form.flag(s)]
-    if (lies := form.text("lies")) in landing.AT_LANDING:
+    states = [s for s in slab.AT_LANDING if form.flag(s)]
+    if (lies := form.text("lies")) in slab.AT_LANDING:
         states.append(lies)
-    return landing.LandFish(
+    return landing_check.LandFish(
         trip_id=str(view.trip.id),
         species=species,
         length_m=form.length_m("length"),

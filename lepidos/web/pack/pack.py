@@ -6,7 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import OutOfRange
 from lepidos.core.units import OZ_KG
 from lepidos.stations.base.context import what_was_done
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import bags, label, pack
 from lepidos.web.drawings import drawings
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
@@ -51,7 +51,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
     if last := request.query_params.get("done"):
         done = what_was_done(house, last)
         if done and done.subject_kind == "bag" and done.subject_id:
-            sealed_label = pack.label_of(house, done.subject_id, form.system)
+            sealed_label = label.label_of(house, done.subject_id, form.system)
     shown = page(
         request,
         "pack.html",
@@ -73,7 +73,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
 def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
     """Seal the next bag and print its label."""
     house, key = house_of(request), form.text("key")
-    order = pack.SealBag(
+    order = bags.SealBag(
         weighing_id,
         form.whole("index", 0, 0, 100),
         _marks(form),
@@ -82,15 +82,15 @@ def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
         form.system,
     )
     form.done()
-    done = pack.seal_bag(house, key, order)
-    said = "" if done.repeated else pack.send_label(house, done.subject_id, form.system)
+    done = bags.seal_bag(house, key, order)
+    said = "" if done.repeated else label.send_label(house, done.subject_id, form.system)
     return after(key, f"/pieces/{weighing_id}" + ("?printer=off" if said else ""))
 
 
 @router.get("/bags/{bag_id}/label.pdf")
 def label_pdf(request: Request, bag_id: str) -> Response:
     """A bag's label."""
-    pdf = pack.label_pdf(house_of(request), bag_id, system_of(request))
+    pdf = label.label_pdf(house_of(request), bag_id, system_of(request))
     return Response(
         pdf,
         media_type="application/pdf",
@@ -102,7 +102,7 @@ def label_pdf(request: Request, bag_id: str) -> Response:
 def print_again(request: Request, bag_id: str, form: Form) -> Response:
     """Print a label once more; nothing is written."""
     house = house_of(request)
-    pack.print_label(house, bag_id, form.system)
+    label.print_label(house, bag_id, form.system)
     return RedirectResponse(f"/b/{form.text('code')}?printed=1", 303)
 
 

@@ -6,8 +6,8 @@ import threading
 from concurrent.futures import ProcessPoolExecutor
 from multiprocessing.sharedctypes import Synchronized
 
-from lepidos.stations.schedule import search
-from lepidos.stations.schedule.search import OrderSearch
+from lepidos.stations.base import search
+from lepidos.stations.base.search import OrderSearch
 
 
 def start_search(seconds: float) -> OrderSearch:

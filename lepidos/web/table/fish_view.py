@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.stations.base.context import Done
-from lepidos.stations.table import fish_view, weighing
+from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.web.drawings import drawings
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again, told
@@ -123,9 +123,9 @@ def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def tick_step(request: Request, fish_id: str, form: Form) -> Response:
     """Tick a step of the plan."""
-    key, order = form.text("key"), fish_view.TickStep(fish_id, form.text("step"), form.waited_s())
+    key, order = form.text("key"), steps.TickStep(fish_id, form.text("step"), form.waited_s())
     form.done()
-    fish_view.tick_step(house_of(request), key, order)
+    steps.tick_step(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -133,9 +133,9 @@ def tick_step(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
     """Skin on or off."""
-    key, order = form.text("key"), fish_view.ChooseSkin(fish_id, form.text("skin"))
+    key, order = form.text("key"), steps.ChooseSkin(fish_id, form.text("skin"))
     form.done()
-    fish_view.choose_skin(house_of(request), key, order)
+    steps.choose_skin(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -143,9 +143,9 @@ def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Finish a fish."""
-    key, order = form.text("key"), fish_view.CloseFish(fish_id, form.system, form.waited_s())
+    key, order = form.text("key"), steps.CloseFish(fish_id, form.system, form.waited_s())
     form.done()
-    fish_view.close_fish(house_of(request), key, order)
+    steps.close_fish(house_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 

@@ -7,6 +7,7 @@ from fastapi.responses import Response
 
 from lepidos.stations.base.fish import find_fish
 from lepidos.stations.schedule import boards
+from lepidos.stations.table import queue
 from lepidos.stations.trips import trips
 from lepidos.web.drawings import drawings
 from lepidos.web.shell.forms import Form, system_of
@@ -19,7 +20,7 @@ router = APIRouter(include_in_schema=False)
 def show_bench(request: Request, trip_id: str) -> Response:
     """Every board with its row of fish."""
     house, system = house_of(request), system_of(request)
-    view = boards.view_bench(house, trip_id)
+    view = queue.view_bench(house, trip_id)
     every = [*(f for _, row in view.rows for f in row), *view.finished]
     keys = {f.species.key for f in every}
     return page(
@@ -29,7 +30,7 @@ def show_bench(request: Request, trip_id: str) -> Response:
         here="table",
         bench=view,
         mine=request.cookies.get("board", ""),
-        reason=lambda row: boards.reason(house, row, system),
+        reason=lambda row: queue.reason(house, row, system),
         symbols=drawings.symbols(house.guide, keys),
         boxes=drawings.view_boxes(house.guide, keys),
         room=boards.MOST_BOARDS - len(view.order.boards),

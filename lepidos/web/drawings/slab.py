@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from lepidos.core.units import IN_M, System
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide
-from lepidos.stations.deck.landing import SlabFish
+from lepidos.stations.deck.slab import SlabFish
 from lepidos.web.drawings.drawings import window
 
 FIRST_WITHIN = timedelta(hours=1)  # such a fish should be cut now (practice)

@@ -1,0 +1,176 @@
+"""What a landing says, and whether that can be: refused at its field, or asked about."""
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from lepidos.core.catch import length_weight
+from lepidos.core.catch.handling import STATES
+from lepidos.core.errors import OutOfRange, Refused, Unknown
+from lepidos.core.fish.species import LengthType, Species
+from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
+from lepidos.core.pack.labels import sentence
+from lepidos.core.units import System, format_length, format_mass, format_range
+from lepidos.stations.base.context import House
+from lepidos.stations.base.fish import (
+    EARLIEST,
+    LATEST,
+    LONGEST_WAIT,
+)
+from lepidos.stations.deck.handling import KNOWN
+from lepidos.store import entries, trips
+from lepidos.store.models import Trip
+
+LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
+CLOCK_SLACK = timedelta(minutes=10)
+
+
+@dataclass(frozen=True)
+class LandFish:
+    """An order to land a fish. `weight_kg` None means: estimate it from the length.
+
+    `weighed_as` says what was on the scale: "whole" or "gutted". `waited_s` is how long the entry
+    waited in a browser that could not reach us; it is no part of what makes two orders the same,
+    since a retry has waited longer. `system` is only for the words of an answer.
+    """
+
+    trip_id: str
+    species: str
+    length_m: float
+    length_type: LengthType
+    weight_kg: float | None = None
+    weighed_as: str = "whole"
+    party_id: str = ""
+    caught_by: str = ""
+    landed_at: datetime | None = None
+    hooked_at: datetime | None = None
+    states: tuple[str, ...] = ()
+    skin: str = "on"
+    code: str = ""
+    method: str = "typed"
+    system: System = "metric"
+    waited_s: float = field(default=0.0, repr=False)
+
+
+def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[Species, str]:
+    """The species of an order that can be carried out, and the question it raises, if any.
+
+    Raises: Refused.
+    """
+    problems: dict[str, str] = {}
+    question = ""
+    try:
+        species = house.guide.one(order.species)
+    except Unknown as error:
+        raise Refused({"species": sentence(str(error))}) from error
+    try:
+        length_weight.check_length(order.length_m, species)
+    except OutOfRange:
+        problems["length"] = _impossible_length(order, species)
+    if order.length_type not in {"total", "fork"}:
+        problems["length_type"] = "Say fork or total length"
+    if order.weighed_as not in {"whole", "gutted"}:
+        problems["weighed_as"] = "Say whether it was weighed whole or gutted"
+    if not problems:
+        question = _length_doubt(order, species)
+    if order.weight_kg is not None and not problems:
+        problem, of_weight = _weight_doubt(order, species)
+        question = question or of_weight
+        if problem:
+            # a slip in the length makes a true weight look wrong
+            problems["weight"] = f"{problem} {question}".strip()
+    if order.party_id and order.party_id not in {p.id for p in trips.parties_of(trip.id)}:
+        problems["party"] = "That party is not on this trip"
+    if order.caught_by and order.caught_by not in {p.id for p in trips.people_of(trip.id)}:
+        problems["caught_by"] = "That person is not on this trip"
+    if set(order.states) - set(STATES):
+        problems["states"] = f"Unknown state; use {KNOWN}"
+    if order.skin not in {"on", "off"}:
+        problems["skin"] = "Say skin on or off"
+    if order.method not in {"typed", "scale", "file"}:
+        problems["method"] = "Say typed, scale or file"
+    problems |= _time_problems(trip, order, at)
+    if problems:
+        raise Refused(problems)
+    return species, question
+
+
+def landed_at(order: LandFish, at: datetime) -> datetime:
+    """When the fish came aboard: as given, or now less what the entry waited."""
+    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, order.waited_s)))
+    return order.landed_at or at - waited
+
+
+def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
+    landed = landed_at(order, at)
+    for name, moment in (("landed_at", landed), ("hooked_at", order.hooked_at)):
+        if moment is not None and not EARLIEST <= moment <= LATEST:
+            return {name: "Check the date: it is out of reach"}
+    if order.landed_at is not None:
+        # what nobody typed is the clock's own time, and a clock that is wrong must not stop a
+        # landing; one that went back is behind the file
+        known = entries.latest()
+        latest = max(at, known.time) if known else at
+        if landed > latest + CLOCK_SLACK:
+            return {"landed_at": "That is still to come; check the clock"}
+        if landed.astimezone(ZoneInfo(trip.timezone)).date() < trip.on_date - timedelta(days=1):
+            return {"landed_at": "That is before the trip"}
+    if order.hooked_at is None:
+        return {}
+    if order.hooked_at > landed + CLOCK_SLACK:
+        return {"hooked_at": "Hooked after it was landed? Check the times"}
+    if landed - order.hooked_at > LONGEST_FIGHT:
+        return {"hooked_at": "That is more than half a day before it was landed"}
+    return {}
+
+
+def _length_doubt(order: LandFish, species: Species) -> str:
+    """The question about a length that such a fish seldom has; "" for a usual one."""
+    doubt = length_weight.doubt_length(order.length_m, order.length_type, species)
+    if doubt is None:
+        return ""
+    low, high = (format_length(m, order.system, 0) for m in doubt.usual_m)
+    length = format_length(order.length_m, order.system)
+    perhaps = _perhaps(doubt, order.system)
+    return f"{length} for {species.name}? Usually {low} to {high}.{perhaps}"
+
+
+def _impossible_length(order: LandFish, species: Species) -> str:
+    length = format_length(order.length_m, order.system)
+    longest = format_length(species.longest_cm / 100, order.system, 0)
+    doubt = length_weight.doubt_length(order.length_m, order.length_type, species)
+    perhaps = _perhaps(doubt, order.system) if doubt else ""
+    return (
+        f"{length} for {species.name}? The longest known is about {longest}. "
+        f"Check the number and the unit.{perhaps}"
+    )
+
+
+def _perhaps(doubt: length_weight.LengthDoubt, system: System) -> str:
+    """What the length may have been, as questions."""
+    return "".join(
+        f" Perhaps {format_length(m, system)} ({slip})?" for slip, m in doubt.perhaps[:2]
+    )
+
+
+def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
+    """(refusal, question) about a weight that does not go with its length."""
+    kg = order.weight_kg or 0.0
+    if not kg > 0:
+        return "A weight must be more than nothing; leave it empty to estimate it", ""
+    if not LEAST_FISH_KG <= kg <= MOST_FISH_KG:
+        return "That is no weight of a fish; check the number and the unit", ""
+    round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
+    doubt = length_weight.doubt_weight(round_kg, order.length_m, order.length_type, species)
+    if doubt is None:
+        return "", ""
+    usual = format_range(doubt.usual.low, doubt.usual.high, order.system)
+    length = format_length(order.length_m, order.system)
+    perhaps = "".join(
+        f" Perhaps {format_mass(other, order.system)} ({slip})?"
+        for slip, other in doubt.perhaps[:2]
+    )
+    sentence = (
+        f"{format_mass(kg, order.system)} for {species.name} of {length}? Usually {usual}.{perhaps}"
+    )
+    return (sentence, "") if doubt.refused else ("", sentence)

@@ -1,0 +1,126 @@
+"""The slab: every fish of a trip that waits for the knife, and those that are further on."""
+
+from dataclasses import dataclass
+
+from lepidos.core.catch.handling import MEDIUM_STATES, STATES
+from lepidos.core.cold.ice_balance import IceAccount
+from lepidos.core.fish.species import Species
+from lepidos.stations.base.context import House, state_of_file
+from lepidos.stations.base.fish import (
+    RoundWeight,
+    facts_by_fish,
+    landed,
+    round_weight,
+    total_length_m,
+)
+from lepidos.stations.cold.cold import ColdNow, cold_of_trip
+from lepidos.stations.cold.ice import ice_account
+from lepidos.stations.deck.handling import Handled, handled
+from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
+from lepidos.stations.trips.trips import TripView, view_in_transaction
+from lepidos.store import fishes
+from lepidos.store.models import Fish, FishNow
+
+AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
+BY = ("urgency", "species", "party")
+
+
+@dataclass(frozen=True)
+class SlabFish:
+    """A fish as it lies on the slab; `landed_as` are the states it was landed with."""
+
+    fish: Fish
+    now: FishNow
+    species: Species
+    weight: RoundWeight
+    total_length_m: float
+    party: str
+    caught_by: str
+    states: frozenset[str]
+    landed_as: frozenset[str]
+    cold: ColdNow | None
+    handled: Handled
+    place: Place | None
+
+
+@dataclass(frozen=True)
+class Slab:
+    """The deck's page: the trip, the fish that wait, and those that are further on.
+
+    `ice` is None on a trip where no ice was noted.
+    """
+
+    view: TripView
+    waiting: tuple[SlabFish, ...]
+    further: tuple[SlabFish, ...]
+    order: BenchOrder
+    ice: IceAccount | None
+
+    @property
+    def last(self) -> SlabFish | None:
+        """The fish that was entered last: the next one is often of its kind."""
+        return max((*self.waiting, *self.further), key=lambda f: str(f.fish.id), default=None)
+
+
+def view_slab(house: House, trip_id: str, by: str = "urgency") -> Slab:
+    """Every fish of a trip that stands, in an order of `BY`. Raises Unknown."""
+    with house.store.reading():
+        # several devices look at the deck after every landing: it is put together once
+        key = ("slab", trip_id, by, house.search.found, house.changes.count, *state_of_file(house))
+        return house.memo.get(key, lambda: _slab(house, trip_id, by))
+
+
+def _slab(house: House, trip_id: str, by: str) -> Slab:
+    view = view_in_transaction(house, trip_id)
+    order = bench_order(house, view.trip)
+    ice = ice_account(house, view.trip)
+    make = SlabRows(house, view, order)
+    rows = [make.row(fish, now) for fish, now in landed(house, trip_id)]
+    rank = {place.fish_id: index for index, place in enumerate(order.places)}
+    waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
+    waiting.sort(
+        key=lambda f: (
+            f.species.name if by == "species" else f.party if by == "party" else "",
+            rank.get(str(f.fish.id), 0),
+        )
+    )
+    further = tuple(f for f in rows if f.now.stage == "done")
+    return Slab(view, tuple(waiting), further, order, ice)
+
+
+class SlabRows:
+    """Makes the rows of a trip's slab from what is read once. Inside an open transaction."""
+
+    def __init__(self, house: House, view: TripView, order: BenchOrder) -> None:
+        self.house = house
+        self.people = {p.id: p.name for p in view.people}
+        self.parties = {p.id: p.name for p in view.parties}
+        self.cold = cold_of_trip(house, view.trip)
+        self.facts = facts_by_fish(house, view.trip.id)
+        self.looks = fishes.looks_of_trip(view.trip.id)
+        self.places = {p.fish_id: p for p in order.places}
+
+    def row(self, fish: Fish, now: FishNow) -> SlabFish:
+        """One fish."""
+        species = self.house.guide.one(fish.species)
+        cold = self.cold.get(fish.id)
+        return SlabFish(
+            fish,
+            now,
+            species,
+            round_weight(now, species),
+            total_length_m(now, species),
+            self.parties.get(fish.party_id or "", ""),
+            self.people.get(fish.caught_by_id or "", ""),
+            frozenset(now.facts.split()) & frozenset(STATES),
+            frozenset(
+                f.name for f in self.facts.get(fish.id, ())
+                if f.at == fish.landed_at and f.name in AT_LANDING
+            ),
+            cold,
+            handled(
+                self.house, fish, species, self.facts.get(fish.id, []),
+                self.looks.get(fish.id, {}), cold,
+            ),
+            self.places.get(fish.id),
+        )  # fmt: skip

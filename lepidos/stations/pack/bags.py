@@ -1,0 +1,200 @@
+"""Sealing a bag: which pieces go in, what it weighs, and until when it keeps."""
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
+
+from lepidos.core.errors import Conflict, Refused
+from lepidos.core.freezer.storage_life import best_by
+from lepidos.core.limits import LEAST_PIECE_KG
+from lepidos.core.pack import labels
+from lepidos.core.pack.findings import shortened
+from lepidos.core.pack.portions import (
+    BagPlan,
+    PortionPlan,
+    into_bags,
+)
+from lepidos.core.units import System, format_mass
+from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.fish import require_workable
+from lepidos.stations.pack.pack import (
+    Marks,
+    PieceRow,
+    marks_of,
+    partners_of,
+    piece_row,
+    portion_plan,
+    sealed_bags,
+)
+from lepidos.stations.table.findings import follows, seen_on
+from lepidos.stations.trips.trips import TripView, view_in_transaction
+from lepidos.store import bags, fishes, trips
+from lepidos.store.models import Bag, Trip
+
+ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
+
+
+@dataclass(frozen=True)
+class SealBag:
+    """An order to seal the bag `index` of a piece's plan.
+
+    `also` are other pieces that go whole into the same bag; `kg` is the bag's weight when it was
+    taken. The marks are the ones the person saw.
+    """
+
+    weighing_id: str
+    index: int
+    marks: Marks
+    also: tuple[str, ...] = ()
+    kg: float | None = None
+    system: System = "metric"
+
+
+def seal_bag(house: House, key: str, order: SealBag) -> Done:
+    """Seal one bag and make its row. Print afterwards with `print_label`.
+
+    Raises: Refused with the field; Conflict when the piece was packed otherwise meanwhile.
+    """
+
+    def do(at: datetime) -> Done:
+        weighing = fishes.weighing(order.weighing_id)
+        fish = fishes.get(weighing.fish_id)
+        require_workable(house, fish, fishes.now(fish.id))
+        view = view_in_transaction(house, fish.trip_id)
+        packed = bags.portions_of_piece(weighing.id)
+        row = piece_row(house, view, weighing, fish, sum(p.share for p, _ in packed))
+        marks = marks_of(packed)
+        used, plan, _ = portion_plan(house, row, marks or order.marks)
+        if marks and _resolved(order.marks, used) != used:
+            raise Conflict("This piece has bags with other marks already; look at it again")
+        planned = into_bags(plan.portions, used.per_bag)
+        bag_plan = next((b for b in planned if b.index == order.index), None)
+        if bag_plan is None:
+            raise Refused({"index": "There is no such bag in this plan"})
+        if earlier := sealed_bags(planned, packed).get(order.index):
+            raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
+        others = _chosen(house, view, row, plan, order.also)
+        expected_kg = bag_plan.kg + sum(o.weighing.kg for o in others)
+        bag_kg, question = _bag_weight(order, expected_kg)
+        bag = _write_bag(house, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
+        return Done("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
+
+    return once(house, key, "pack.seal", order, do)
+
+
+def _best_by(house: House, packed_on: date, rows: list[PieceRow]) -> date:
+    """The species' months, cut short by what was seen on any of the fish in the bag."""
+    best = best_by(packed_on, rows[0].species.keeping)
+    factor = min(follows(seen_on(house, row.fish.id)).keeping for row in rows)
+    return shortened(packed_on, best, factor)
+
+
+def _resolved(asked: Marks, used: Marks) -> Marks:
+    length_m = asked.length_m or used.length_m
+    serving_kg = used.serving_kg if asked.serving_kg is None else asked.serving_kg
+    if used.length_m == 0:  # a piece without marks: only the serving counts
+        return Marks(serving_kg, used.per_bag, used.tail_apart, 0.0)
+    return Marks(serving_kg, asked.per_bag, asked.tail_apart, length_m)
+
+
+def _chosen(
+    house: House, view: TripView, row: PieceRow, plan: PortionPlan, also: tuple[str, ...]
+) -> list[PieceRow]:
+    if not also:
+        return []
+    if len(plan.portions) > 1:
+        raise Refused({"also": "Only a piece that is packed whole can share its bag"})
+    free = {p.weighing.id: p for p in partners_of(house, view, row)}
+    if missing := [i for i in also if i not in free]:
+        raise Conflict(f"{labels.count(len(missing), 'piece')} of these went into another bag")
+    return [free[i] for i in dict.fromkeys(also)]
+
+
+def _bag_weight(order: SealBag, expected_kg: float) -> tuple[float, str]:
+    if order.kg is None:
+        return expected_kg, ""
+    if not LEAST_PIECE_KG <= order.kg <= 60:
+        raise Refused({"weight": "A bag weighs more than nothing and at most 60 kg"})
+    if expected_kg / ODD_BAG <= order.kg <= expected_kg * ODD_BAG:
+        return order.kg, ""
+    given, planned = (format_mass(kg, order.system) for kg in (order.kg, expected_kg))
+    return order.kg, f"{given} in a bag planned at {planned}? Is the right piece in it?"
+
+
+def _write_bag(
+    house: House,
+    at: datetime,
+    trip: Trip,
+    row: PieceRow,
+    bag_plan: BagPlan,
+    used: Marks,
+    others: list[PieceRow],
+    bag_kg: float,
+    order: SealBag,
+    plan: PortionPlan,
+) -> Bag:
+    zone = ZoneInfo(trips.get(trip.id).timezone)
+    packed_on = at.astimezone(zone).date()
+    whole = len(plan.portions) == 1
+    servings = max(1, round(bag_kg / plan.serving_kg)) if whole else len(bag_plan.portions)
+    bag = bags.add(
+        house.ids,
+        at,
+        code=_free_code(house),
+        trip=trip.id,
+        party=row.fish.party_id,
+        species=row.fish.species,
+        piece=row.weighing.piece,
+        tail=bag_plan.tail and not whole,
+        skin=row.fish.skin,
+        servings=servings,
+        kg=bag_kg,
+        measured=order.kg is not None,
+        caught_on=row.fish.landed_at.astimezone(zone).date(),
+        packed_on=packed_on,
+        best_by=_best_by(house, packed_on, [row, *others]),
+    )
+    _fill(house, at, bag, row, bag_plan, used, others)
+    bags.refresh(bag.id)
+    return bag
+
+
+def _free_code(house: House) -> str:
+    code = labels.make_code(house.rng)
+    while bags.code_taken(code):
+        code = labels.make_code(house.rng)
+    return code
+
+
+def _fill(
+    house: House,
+    at: datetime,
+    bag: Bag,
+    row: PieceRow,
+    bag_plan: BagPlan,
+    used: Marks,
+    others: list[PieceRow],
+) -> None:
+    """Write what is in a bag; a weighed bag's grams are shared out over it."""
+    scale = bag.kg / (bag_plan.kg + sum(o.weighing.kg for o in others))
+    parts = [
+        (row.weighing, p.index, p.from_m, p.to_m, p.kg, p.kg / row.weighing.kg)
+        for p in bag_plan.portions
+    ]
+    parts += [(o.weighing, 0, 0.0, 0.0, o.weighing.kg, 1.0) for o in others]
+    for weighing, position, from_m, to_m, kg, share in parts:
+        bags.add_portion(
+            house.ids,
+            at,
+            bag=bag.id,
+            weighing=weighing.id,
+            position=position,
+            from_m=from_m,
+            to_m=to_m,
+            share=share,
+            kg=kg * scale,
+            serving_kg=used.serving_kg,
+            length_m=used.length_m,
+            tail_apart=used.tail_apart,
+            per_bag=used.per_bag,
+        )

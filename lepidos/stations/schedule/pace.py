@@ -1,0 +1,49 @@
+"""How long a fish takes on the board: what is usual, and what this crew's own times say."""
+
+import contextlib
+
+from lepidos.core.errors import OutOfRange
+from lepidos.core.fish.species import Species
+from lepidos.core.schedule.cutting_time import Cut, Pace, learn, prior_seconds
+from lepidos.stations.base.context import House, state_of_order
+from lepidos.stations.base.fish import round_weight
+from lepidos.store import boards, fishes
+
+LEARN_FROM = 300  # finished fish
+LEAST_S = 60.0  # a fish on the board takes at least this much longer
+
+
+def learned_pace(house: House) -> Pace:
+    """What finished fish have taught about time at the board."""
+    names = boards.names()
+    cuts = []
+    for board_id, state, seconds in fishes.bench_times(LEARN_FROM):
+        species = house.guide.species.get(state.species)
+        if species is not None and board_id in names:
+            # what cannot be worked out teaches nothing
+            with contextlib.suppress(OutOfRange):
+                prior = prior_s(house, species, round_weight(state, species).kg)
+                cuts.append(Cut(names[board_id], species.key, seconds, prior))
+    return learn(cuts)
+
+
+def usual_seconds(house: House, species: Species, kg: float, cutter: str) -> float:
+    """Time that such a fish takes this cutter [s]. Called in an open transaction."""
+    pace = house.memo.get(("pace", *state_of_order(house)), lambda: learned_pace(house))
+    return prior_s(house, species, kg) * pace.factor(cutter, species.key)
+
+
+def kind_of(house: House, species: Species) -> str:
+    """How a fish leaves the board: white, dark, slimy, muddy."""
+    classes = house.guide.bench.classes
+    return next(
+        (kind for trait, kind in classes.by_trait.items() if trait in species.traits),
+        classes.otherwise,
+    )
+
+
+def prior_s(house: House, species: Species, kg: float) -> float:
+    # a body plan of the crew's own takes a round fish's time until its fish have taught better
+    paces = house.guide.bench.plans
+    pace = paces.get(species.body_plan, paces["round"])
+    return prior_seconds(pace, kg)

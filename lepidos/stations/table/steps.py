@@ -1,0 +1,109 @@
+"""What is said of a fish while it is cut: steps ticked, its skin, finished, opened again."""
+
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from lepidos.core.errors import Refused
+from lepidos.core.units import System
+from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.fish import (
+    require_workable,
+    when_done,
+)
+from lepidos.stations.table import questions
+from lepidos.stations.table.fish_view import answered, facts_of, plan_of
+from lepidos.store import fishes
+from lepidos.store.models import Fish, FishNow
+
+
+@dataclass(frozen=True)
+class TickStep:
+    """An order to tick a step of the plan."""
+
+    fish_id: str
+    step: str
+    waited_s: float = field(default=0.0, repr=False)
+
+
+def tick_step(house: House, key: str, order: TickStep) -> Done:
+    """Tick a step. Raises Refused, Unknown."""
+
+    def do(now_at: datetime) -> Done:
+        fish, now = open_fish(house, order.fish_id)
+        at = when_done(now_at, fish, order.waited_s)
+        species = house.guide.one(fish.species)
+        plan = plan_of(house, fish, now, species)
+        step = next((s for s in plan.steps if s.key == order.step), None)
+        if step is None:
+            raise Refused({"step": "That step is not in this fish's plan"})
+        name = fishes.STEP + order.step
+        if name in now.facts.split():
+            raise Refused({"step": "That step is ticked already"})
+        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        if step.makes and step.makes not in now.facts.split():
+            fishes.add_fact(house.ids, at, fish.id, step.makes)
+        fishes.refresh(fish.id, house.is_fillet)
+        return Done("fact", fact.id, f"{fish.code}: {step.title}")
+
+    return once(house, key, "table.tick", order, do)
+
+
+@dataclass(frozen=True)
+class CloseFish:
+    """An order to finish a fish: what is not weighed by now is unaccounted for."""
+
+    fish_id: str
+    system: System = "metric"
+    waited_s: float = field(default=0.0, repr=False)
+
+
+def close_fish(house: House, key: str, order: CloseFish) -> Done:
+    """Finish a fish. Raises Refused, Unknown."""
+
+    def do(now_at: datetime) -> Done:
+        fish, _ = open_fish(house, order.fish_id)
+        at = when_done(now_at, fish, order.waited_s)
+        if not fishes.weighings_of(fish.id):
+            raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
+        missed = questions.untaken(house, facts_of(house, fish), order.system)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
+        fishes.refresh(fish.id, house.is_fillet)
+        asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
+        return Done("fact", fact.id, f"{fish.code} is finished", asked)
+
+    return once(house, key, "table.close", order, do)
+
+
+@dataclass(frozen=True)
+class ChooseSkin:
+    """An order to cut a fish skin on or off."""
+
+    fish_id: str
+    skin: str
+
+
+def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
+    """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Done:
+        fish, now = open_fish(house, order.fish_id)
+        if order.skin not in {"on", "off"}:
+            raise Refused({"skin": "Say skin on or off"})
+        if now.fillet_kg > 0:
+            raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
+        fish.skin = order.skin
+        fish.save()
+        return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
+
+    return once(house, key, "table.skin", order, do)
+
+
+def open_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+    """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
+    fish, now = fishes.get(fish_id), fishes.now(fish_id)
+    require_workable(house, fish, now)
+    if now.stage == "withdrawn":
+        raise Refused({"": f"The landing of {fish.code} was taken back"})
+    if now.stage == "done":
+        raise Refused({"": f"{fish.code} is finished; open it again first"})
+    return fish, now
