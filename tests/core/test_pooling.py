@@ -15,8 +15,16 @@ from scipy.optimize import minimize
 
 from bench.forecast import KINDS, score
 from lepidos.core.errors import OutOfRange
+from lepidos.core.fish.species import Fraction
 from lepidos.core.yields.balance import expected_fillet
-from lepidos.core.yields.forecast import Finished, learn
+from lepidos.core.yields.forecast import (
+    CUTTER_PART,
+    FISH_PART,
+    MEAN_PART,
+    Finished,
+    learn,
+    prior_of,
+)
 from lepidos.core.yields.partial_pooling import (
     Observation,
     PoolPrior,
@@ -158,6 +166,23 @@ class ForecastTest(unittest.TestCase):
         for name, share in (("fillet_skin_on", 0.30), ("fillet_skinless", 0.60)):
             own = learn(pollack, self.fish("Ines", share, 20, name)).species_for("Ines", 2.0)
             self.assertLess(own.yields.fillet_skinless.mean, own.yields.fillet_skin_on.mean)
+
+    def test_of_the_two_the_guides_ratio_gives_the_one_that_was_not_learned(self) -> None:
+        pollack = GUIDE.one("pollack")
+        usual = pollack.yields.fillet_skinless.mean / pollack.yields.fillet_skin_on.mean
+        for name, share in (("fillet_skin_on", 0.30), ("fillet_skinless", 0.60)):
+            own = learn(pollack, self.fish("Ines", share, 20, name)).species_for("Ines", 2.0)
+            found = own.yields.fillet_skinless.mean / own.yields.fillet_skin_on.mean
+            self.assertAlmostEqual(found, usual, places=6)
+
+    def test_a_prior_is_the_guides_share_by_the_delta_method(self) -> None:
+        # d logit(p) = dp / (p (1 − p)); a fish varies by the whole of it, shared out by part
+        found = prior_of(Fraction(mean=0.4, sd=0.03))
+        whole = 0.03 / 0.24
+        self.assertAlmostEqual(found.mean, math.log(0.4 / 0.6))
+        self.assertAlmostEqual(found.mean_sd, MEAN_PART * whole)
+        self.assertAlmostEqual(found.between, CUTTER_PART * whole)
+        self.assertAlmostEqual(found.within, FISH_PART * whole)
 
     def test_a_slip_of_the_scale_teaches_nothing(self) -> None:
         pollack = GUIDE.one("pollack")

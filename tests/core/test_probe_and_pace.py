@@ -107,6 +107,12 @@ class DeadlineTest(unittest.TestCase):
         # at 10 °C everything goes four times as fast (Olley & Ratkowsky: (1 + 0.1·T)², memory)
         self.assertAlmostEqual(self.due(self.ahead(10.0))[0], 5 * H, delta=1)
 
+    def test_beyond_the_curve_its_last_rate_goes_on(self) -> None:
+        # six days at 0 °C are beyond the curve's 26 hours; at −10 °C nothing is used up
+        cold = self.ahead(0.0)
+        self.assertAlmostEqual(cold.spoils_at_s(0.6), 6 * 24 * H, delta=1)
+        self.assertGreater(self.ahead(-10.0).spoils_at_s(0.1), 7 * 24 * H)
+
     def test_two_reasons_within_ten_minutes_weigh_as_the_heavier(self) -> None:
         # rest two days after landing weighs 1, its party's leaving 3: ten minutes apart, no more
         rest_in = 2 * 86_400 - H

@@ -51,6 +51,15 @@ class SectionTest(unittest.TestCase):
                 inside = (2 * x / found.width) ** 2 + (2 * y / found.depth) ** 2
                 self.assertLessEqual(inside, 1.0 + 1e-9, key)
 
+    def test_pin_bones_lie_in_the_meat_beside_the_spine(self) -> None:
+        near, far = cut("cod", 1.5).pin_bones
+        for x, y in (near, far):
+            found = cut("cod", 1.5)
+            self.assertLess((2 * x / found.width) ** 2 + (2 * y / found.depth) ** 2, 1.0)
+            self.assertGreater(x, 0.0)
+        self.assertLess(near[0], far[0])
+        self.assertEqual(cut("cod", 2.9).pin_bones, ())
+
     def test_the_blade_goes_round_the_ribs_and_not_through_them(self) -> None:
         found = cut("cod", 1.5)
         ribs = {round(y, 4): x for x, y in found.bones[2]}

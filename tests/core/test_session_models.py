@@ -65,6 +65,16 @@ class SidesTest(unittest.TestCase):
         done = total_of({"fillet.A": 0.55, "fillet.B": 0.5}, to_come)
         self.assertEqual((done.low, done.value, done.high), (1.05, 1.05, 1.05))
 
+    def test_spreads_are_added_in_squares_below_and_above(self) -> None:
+        to_come = {
+            "fillet.A": Estimate(0.6, 0.57, 0.68, 0.8, "kg", "test", "memory"),
+            "fillet.B": Estimate(0.5, 0.46, 0.56, 0.8, "kg", "test", "memory"),
+        }
+        found = total_of({"belly.A": 0.1}, to_come)
+        self.assertAlmostEqual(found.value, 1.2)
+        self.assertAlmostEqual(found.value - found.low, 0.05)  # of 0.03 and 0.04
+        self.assertAlmostEqual(found.high - found.value, 0.10)  # of 0.08 and 0.06
+
 
 class SlipTest(unittest.TestCase):
     def test_each_kind_is_found_with_its_corrected_weight(self) -> None:

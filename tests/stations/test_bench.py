@@ -398,6 +398,15 @@ class RulesTest(BenchTest):
         self.assertIn("Ines now 2 fish of the card's 1, 1 over", second.question)
         self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 2)
 
+    def test_only_who_caught_it_and_the_boat_are_spoken_of(self) -> None:
+        self.save(min_cm=None)
+        trip = self.start_trip(people=("Ines", "Tobias"))
+        ines, tobias = trips.view_trip(self.house, trip).people
+        self.land(trip, cm=70, caught_by=ines.id)
+        question = self.land(trip, cm=70, caught_by=tobias.id).question
+        self.assertIn("Tobias now 1 fish", question)
+        self.assertNotIn("Ines", question)
+
     def test_no_sentence_says_that_a_fish_may_be_kept(self) -> None:
         self.save(max_cm=70.0, season_from=(1, 1), season_to=(2, 1))
         for cm in (40, 57, 60, 75):

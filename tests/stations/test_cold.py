@@ -19,14 +19,14 @@ class ColdTest(HouseTest):
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0, ice_kg=20.0)
 
-    def slab(self) -> slab.Slab:
+    def on_slab(self) -> slab.Slab:
         return slab.view_slab(self.house, self.trip)
 
     def card(self, fish_id: str) -> card.CardView:
         return card.view_card(self.house, fish_id, "metric")
 
     def one(self) -> slab.SlabFish:
-        return self.slab().waiting[0]
+        return self.on_slab().waiting[0]
 
     def test_a_fish_straight_from_the_sea_has_the_seas_temperature(self) -> None:
         self.land(self.trip)
@@ -111,18 +111,18 @@ class ColdTest(HouseTest):
 
     def test_the_ice_needed_falls_as_the_fish_get_cold(self) -> None:
         self.land(self.trip, weight_kg=2.91)
-        first = self.slab().ice
+        first = self.on_slab().ice
         assert first is not None
         self.assertAlmostEqual(first.needed_by_fish, 2.91 * 3.6 * 14 / 334, places=6)
         self.clock.advance(hours=12)
-        later = self.slab().ice
+        later = self.on_slab().ice
         assert later is not None
         self.assertLess(later.needed_by_fish, 0.02 * first.needed_by_fish + 1e-3)
 
     def test_every_kilogram_of_ice_is_accounted_for(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.clock.advance(hours=12)
-        ice = self.slab().ice
+        ice = self.on_slab().ice
         assert ice is not None
         box = 1.5 * 18.0 * 12 * 3600 / 1000 / 334  # the box's own melt: UA · ΔT · t / 334
         self.assertAlmostEqual(ice.melted_by_box, box, places=6)
@@ -131,25 +131,42 @@ class ColdTest(HouseTest):
             ice.melted_by_fish + ice.needed_by_fish, 2.91 * 3.6 * 14 / 334, delta=1e-6
         )
 
+    def test_a_fish_that_lies_in_the_air_melts_no_ice(self) -> None:
+        self.land(self.trip, weight_kg=2.91, states=())
+        self.clock.advance(hours=3)
+        ice = self.on_slab().ice
+        assert ice is not None
+        self.assertEqual(ice.melted_by_fish, 0.0)
+
+    def test_a_quarter_of_an_hour_is_straight_into_ice(self) -> None:
+        for minutes, words in ((12, "went straight into ice"), (20, "lay 0.3 h before")):
+            fish = self.land(self.trip, weight_kg=2.0, states=()).subject_id
+            self.clock.advance(minutes=minutes)
+            handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+            self.clock.advance(hours=1)
+            cold = self.card(fish).cold
+            assert cold is not None
+            self.assertIn(words, sentence(cold))
+
     def test_ice_that_was_seen_corrects_the_account_from_then_on(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.clock.advance(hours=6)
         note = trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
-        ice = self.slab().ice
+        ice = self.on_slab().ice
         assert ice is not None
         self.assertEqual((ice.aboard, ice.left), (9.0, 9.0))
         undo.take_back(self.house, self.key(), undo.TakeBack("ice", note.subject_id))
-        again = self.slab().ice
+        again = self.on_slab().ice
         assert again is not None
         self.assertEqual(again.aboard, 20.0)
 
     def test_ice_that_melted_before_it_was_seen_is_not_counted_again(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.clock.advance(hours=6)
-        before = self.slab().ice
+        before = self.on_slab().ice
         trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
         self.clock.advance(hours=6)
-        after = self.slab().ice
+        after = self.on_slab().ice
         assert before is not None
         assert after is not None
         # six hours have cooled it almost through: what is left to melt is little, and only that
@@ -165,7 +182,7 @@ class ColdTest(HouseTest):
         trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 0.0))
         self.land(self.trip)
         self.clock.advance(hours=3)
-        ice = self.slab().ice
+        ice = self.on_slab().ice
         assert ice is not None
         self.assertEqual(ice.left, 0.0)
         self.assertGreater(ice.unmet_kj, 0)
@@ -240,7 +257,7 @@ class ColdTest(HouseTest):
         self.trip = self.start_trip()
         self.land(self.trip)
         self.assertIsNone(self.one().cold)
-        self.assertIsNone(self.slab().ice)
+        self.assertIsNone(self.on_slab().ice)
 
     def test_finished_fish_have_left_the_ice(self) -> None:
         fish = self.land(self.trip).subject_id

@@ -1,14 +1,18 @@
 """Deck: landing, its questions and refusals, undo, and two at once."""
 
+import hashlib
 import threading
 import unittest
+from dataclasses import fields, make_dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
+from lepidos.stations.base.digest import digest_of
 from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
+from lepidos.store.models import Entry
 from tests.house import NOON, HouseTest
 
 
@@ -162,6 +166,39 @@ class OnceTest(HouseTest):
                 self.house, "same-key-1", landing_check.LandFish(self.trip, "cod", 0.8, "total")
             )
         self.assertEqual(self.landed(), 1)
+
+    def test_a_retry_after_the_units_were_switched_is_the_same_order(self) -> None:
+        landing.land_fish(self.house, "same-key-1", self.order)
+        again = replace(self.order, system="imperial", waited_s=12.0)
+        self.assertTrue(landing.land_fish(self.house, "same-key-1", again).repeated)
+
+    def test_a_retry_is_known_after_the_app_was_renewed(self) -> None:
+        landing.land_fish(self.house, "same-key-1", self.order)
+        # a later version names the class otherwise and has a field more, at its default
+        made = [(f.name, f.type, f) for f in fields(landing_check.LandFish)]
+        later = make_dataclass("Landing", [*made, ("depth_m", float, 0.0)], frozen=True)
+        self.assertEqual(digest_of(later(**vars(self.order))), digest_of(self.order))
+        self.assertNotEqual(
+            digest_of(later(**vars(self.order), depth_m=2.0)), digest_of(self.order)
+        )
+
+    def test_an_order_of_an_older_file_is_known_again(self) -> None:
+        landing.land_fish(self.house, "same-key-1", self.order)
+        with self.house.store.writing():
+            # as it was made until 2026-11-26
+            said = (
+                f"LandFish(trip_id={self.trip!r}, species='cod', length_m=0.7, "
+                "length_type='total', weight_kg=None, weighed_as='whole', party_id='', "
+                "caught_by='', landed_at=None, hooked_at=None, states=(), skin='on', code='', "
+                "method='typed', system='metric')"
+            )
+            old = hashlib.sha256(said.encode()).hexdigest()
+            Entry.update(digest=old).where(Entry.key == "same-key-1").execute()
+        self.assertTrue(landing.land_fish(self.house, "same-key-1", self.order).repeated)
+
+    def test_only_plain_values_make_an_order(self) -> None:
+        with self.assertRaisesRegex(TypeError, "plain"):
+            digest_of(replace(self.order, code=object()))
 
     def test_a_missing_or_strange_key_is_refused(self) -> None:
         for key in ("", "short", "x" * 65, "has space 1", "null\x00null"):

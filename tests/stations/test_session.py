@@ -382,9 +382,9 @@ class SeenTest(SessionTest):
         self.assertEqual(view.follows.raw, "hold")
         self.assertIn("worms, 3, tail end", [s.words for s in view.seen])
         after = self.seal(piece, index=1).subject_id
-        label, earlier = (label.label_of(self.house, b) for b in (after, before))
-        self.assertIn("Worms seen and cut out: cook through.", label.cautions)
-        self.assertNotEqual(label.best_by, earlier.best_by)
+        later, earlier = (label.label_of(self.house, b) for b in (after, before))
+        self.assertIn("Worms seen and cut out: cook through.", later.cautions)
+        self.assertNotEqual(later.best_by, earlier.best_by)
 
     def test_a_dull_knife_is_said_at_the_next_fish_of_the_board(self) -> None:
         board = self.board()

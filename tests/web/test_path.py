@@ -70,6 +70,16 @@ class PathTest(WebTest):
         self.form("/units", back="/")
         self.assertIn("2.90 kg", self.client.get(f"{trip}/deck").text)
 
+    def test_a_form_is_read_in_the_units_it_was_filled_in(self) -> None:
+        trip = self.start_trip()
+        deck = self.client.get(f"{trip}/deck").text
+        filled_in = re.findall(r'name="units" value="(\w+)"', deck)
+        self.assertEqual(set(filled_in), {"metric"})
+        self.form("/units", back="/")  # switched in another window, or while the entry waited
+        self.land(trip, weight="2.91", units=filled_in[0])
+        self.form("/units", back="/")
+        self.assertIn("2.91 kg", self.client.get(f"{trip}/deck").text)
+
     def test_with_the_seas_temperature_the_cold_is_shown(self) -> None:
         wrong = self.form(
             "/trips", name="x", harbour="y", kind="boat", on_date="2026-07-14", sea_c="warm"

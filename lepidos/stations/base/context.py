@@ -1,6 +1,5 @@
 """What every station works with, and the one way in which something is written."""
 
-import hashlib
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -13,6 +12,7 @@ from lepidos.devices.probe import Probe, SimulatedProbe
 from lepidos.devices.scale import Scale
 from lepidos.guide.library import Guide
 from lepidos.stations.base.changes import Changes, Memo
+from lepidos.stations.base.digest import digest_of, old_digest_of
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.search import OrderSearch
 from lepidos.store import entries
@@ -81,10 +81,11 @@ def once(
     """
     if not _KEY.fullmatch(key):
         raise Refused({"key": "This request has no usable key; reload the page and try again"})
-    digest = hashlib.sha256(repr(order).encode()).hexdigest()
+    digest = digest_of(order)
     with house.store.writing():
         if earlier := entries.by_key(key):
-            if (earlier.action, earlier.digest) != (action, digest):
+            same = earlier.digest in (digest, old_digest_of(order))
+            if earlier.action != action or not same:
                 raise Conflict(
                     f"This was sent before as something else ({earlier.sentence}). "
                     "Nothing was changed; reload the page and try again."

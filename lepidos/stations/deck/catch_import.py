@@ -1,6 +1,6 @@
 """Catch import: fish from a CSV file, checked row by row before anything is written."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import BadInput, Refused, Unknown
@@ -8,6 +8,7 @@ from lepidos.core.fish.species import LengthType
 from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_mass_kg
 from lepidos.exchange.table_csv import read_csv
 from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
 from lepidos.store import fishes, trips
@@ -56,7 +57,7 @@ class AcceptRows:
 
     trip_id: str
     text: str
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
 
 
 def check_file(house: House, trip_id: str, text: str, system: System = "metric") -> ImportReport:

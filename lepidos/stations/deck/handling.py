@@ -1,7 +1,7 @@
 """What is done to a fish before the knife: states, probe readings, a look over, corrections."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.catch.handling import MEDIUM_STATES, STATES, Advice, advise
@@ -13,6 +13,7 @@ from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.scale import DeviceError
 from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.cold.cold import ColdNow
 from lepidos.store import fishes
@@ -99,7 +100,7 @@ class ReadCore:
 
     fish_id: str
     celsius: float | None = None
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
 
 
 def read_core(house: House, key: str, order: ReadCore) -> Done:

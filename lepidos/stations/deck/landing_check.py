@@ -12,6 +12,7 @@ from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.stations.base.context import House
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     EARLIEST,
     LATEST,
@@ -48,8 +49,8 @@ class LandFish:
     skin: str = "on"
     code: str = ""
     method: str = "typed"
-    system: System = "metric"
-    waited_s: float = field(default=0.0, repr=False)
+    system: System = field(default="metric", metadata=BESIDE)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
 def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[Species, str]:

@@ -1,6 +1,6 @@
 """Sealing a bag: which pieces go in, what it weighs, and until when it keeps."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -16,6 +16,7 @@ from lepidos.core.pack.portions import (
 )
 from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.pack import (
     Marks,
@@ -47,7 +48,7 @@ class SealBag:
     marks: Marks
     also: tuple[str, ...] = ()
     kg: float | None = None
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
 
 
 def seal_bag(house: House, key: str, order: SealBag) -> Done:

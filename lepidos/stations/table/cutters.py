@@ -6,6 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
@@ -132,7 +133,7 @@ class PauseFish:
 
     fish_id: str
     go_on: bool = False
-    waited_s: float = field(default=0.0, repr=False)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
 def pause_fish(house: House, key: str, order: PauseFish) -> Done:

@@ -6,6 +6,7 @@ from datetime import datetime
 from lepidos.core.errors import Refused
 from lepidos.core.units import System
 from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     require_workable,
     when_done,
@@ -22,7 +23,7 @@ class TickStep:
 
     fish_id: str
     step: str
-    waited_s: float = field(default=0.0, repr=False)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
 def tick_step(house: House, key: str, order: TickStep) -> Done:
@@ -53,8 +54,8 @@ class CloseFish:
     """An order to finish a fish: what is not weighed by now is unaccounted for."""
 
     fish_id: str
-    system: System = "metric"
-    waited_s: float = field(default=0.0, repr=False)
+    system: System = field(default="metric", metadata=BESIDE)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
 def close_fish(house: House, key: str, order: CloseFish) -> Done:

@@ -12,6 +12,7 @@ from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import round_weight, skin_of, when_done
 from lepidos.stations.table import forecasts
 from lepidos.stations.table.fish_view import at_table, facts_of
@@ -46,10 +47,10 @@ class WeighPiece:
     piece: str
     side: str
     kg: float | None = None
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
     shown: Taken | None = None
     in_tray: bool = False
-    waited_s: float = field(default=0.0, repr=False)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
 def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
@@ -81,7 +82,7 @@ class WeighTogether:
     fish_id: str
     slots: tuple[str, ...]
     kg: float | None = None
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
     shown: Taken | None = None
 
 
@@ -130,7 +131,7 @@ class CorrectWeighing:
 
     weighing_id: str
     kg: float
-    system: System = "metric"
+    system: System = field(default="metric", metadata=BESIDE)
 
 
 def correct_weighing(house: House, key: str, order: CorrectWeighing) -> Done:

@@ -174,6 +174,12 @@ def system_of(request: Request) -> System:
     return "imperial" if request.cookies.get("units") == "imperial" else "metric"
 
 
+def _system_of_page(values: dict[str, list[str]], otherwise: System) -> System:
+    """The units in which a form was filled in: since then they may have been switched."""
+    said = values.get("units", [""])[0]
+    return "imperial" if said == "imperial" else "metric" if said == "metric" else otherwise
+
+
 async def read_form(request: Request) -> FormData:
     """The request's form, kept on its state so that an error page can show it again."""
     values: dict[str, list[str]] = {}
@@ -184,7 +190,7 @@ async def read_form(request: Request) -> FormData:
                 files[name] = await value.read()
             else:
                 values.setdefault(name, []).append(value)
-    data = FormData(values, files, system_of(request))
+    data = FormData(values, files, _system_of_page(values, system_of(request)))
     request.state.form = data
     return data
 

@@ -46,7 +46,10 @@
   window.lepidos.queue = {
     // Keeps an entry of a group for a path; throws when the browser has no room, and then nothing was kept.
     // `more` comes back with it when it has arrived or was refused.
-    add(path, group, said, fields, more = {}) {
+    // What was typed stays in the units it was typed in.
+    add(path, group, said, typed, more = {}) {
+      const units = document.documentElement.dataset.units;
+      const fields = typed.some(([name]) => name === "units") ? typed : [...typed, ["units", units]];
       write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), path, group, said, fields, at: Date.now(), ...more }]);
       tell("queue", null);
       drain();
