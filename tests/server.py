@@ -57,6 +57,12 @@ class Server:
                 return
         raise RuntimeError("the app does not answer")
 
+    @property
+    def pid(self) -> int:
+        """Of the process that answers."""
+        assert self._process
+        return self._process.pid
+
     def kill(self) -> None:
         """SIGKILL: no goodbye."""
         assert self._process

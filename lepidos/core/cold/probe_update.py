@@ -119,12 +119,8 @@ def assimilate(
     mean = weights @ np.array(means)
     variance = weights @ (np.array(variances) + np.array(means) ** 2) - mean**2
     sd = np.sqrt(np.clip(variance, 0, None))
-    doubtful: tuple[Reading, ...] = ()
-    if len(readings):
-        left = np.abs(weights @ np.array(residuals))
-        doubtful = tuple(
-            r for r, x in zip(readings, left, strict=True) if x > DOUBT_SD * READING_SD_K
-        )
+    left = np.abs(weights @ np.array(residuals)) if len(readings) else ()
+    doubtful = tuple(r for r, x in zip(readings, left, strict=True) if x > DOUBT_SD * READING_SD_K)
     return Assimilated(
         tuple(times.tolist()),
         tuple(mean.tolist()),

@@ -1,6 +1,6 @@
 """The plan for cutting *this* fish: which pieces, in which order, each step with its reason."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -86,21 +86,9 @@ def plan_cut(
     """
     require_weight(fish.round_kg)
     require_length(fish.length_m)
-    if fish.purpose not in schools.purposes:
-        known = ", ".join(schools.purposes)
-        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
-    asked_about = asks_about(plan, schools)
     by_key = schools.by_key()
-    if unknown := set(fish.schools) - set(by_key):
-        raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
+    taken = _taken(fish, species, plan, schools)
     cm = fish.length_m * 100
-    taken = {
-        key: choose(
-            by_key[key], species, cm, fish.round_kg, fish.purpose, fish.schools.get(key, "")
-        )
-        for key in by_key
-        if key in asked_about
-    }
     traits = {*species.traits, *species.cautions}
     # plans write for skin that is eaten; skin that is not comes off whatever was asked
     purpose = schools.purposes[fish.purpose]
@@ -130,22 +118,46 @@ def plan_cut(
     planned = {p.piece for p in pieces}
     instead = _instead(by_key, taken)
     steps = tuple(_with(s, instead) for s in plan.steps if holds(s))
-    slots: list[Slot] = []
-    for step in steps:
-        for piece in step.gives:
-            if piece not in planned and catalogue[piece].counts_as == "fillet":
-                continue
-            sides = ("A", "B") if catalogue[piece].sided else ("",)
-            slots += [slot for side in sides if (slot := Slot(piece, side)) not in slots]
     return CuttingPlan(
         steps,
         pieces,
-        tuple(slots),
+        _slots(steps, planned, catalogue),
         skin,
         taken,
         sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
         _factor(species, fish, by_key, taken),
     )
+
+
+def _taken(fish: FishToCut, species: Species, plan: BodyPlan, schools: Schools) -> dict[str, Taken]:
+    """The way taken in each question that the plan asks. Raises BadInput."""
+    if fish.purpose not in schools.purposes:
+        known = ", ".join(schools.purposes)
+        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
+    by_key = schools.by_key()
+    if unknown := set(fish.schools) - set(by_key):
+        raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
+    asked_about = asks_about(plan, schools)
+    cm = fish.length_m * 100
+    return {
+        key: choose(one, species, cm, fish.round_kg, fish.purpose, fish.schools.get(key, ""))
+        for key, one in by_key.items()
+        if key in asked_about
+    }
+
+
+def _slots(
+    steps: Sequence[Step], planned: Collection[str], catalogue: Mapping[str, Piece]
+) -> tuple[Slot, ...]:
+    """What goes on the scale, in the order of the steps; a fillet only when it is planned."""
+    slots: dict[Slot, None] = {}
+    for step in steps:
+        for piece in step.gives:
+            if piece not in planned and catalogue[piece].counts_as == "fillet":
+                continue
+            sides = ("A", "B") if catalogue[piece].sided else ("",)
+            slots |= {Slot(piece, side): None for side in sides}
+    return tuple(slots)
 
 
 def asks_about(plan: BodyPlan, schools: Schools) -> frozenset[str]:
@@ -235,63 +247,3 @@ def _changed(here: Iterable[Step], there: Iterable[Step]) -> Iterator[tuple[str,
     for step in there:
         if step.tool != before.get(step.key, step.tool):
             yield step.tool, before[step.key]
-
-
-@dataclass(frozen=True)
-class Progress:
-    """Where the work on a fish stands: each step "done", "now" or "later", and what comes next."""
-
-    states: tuple[str, ...]
-    present: Step | None
-    next: Slot | None
-
-
-def progress(
-    plan: CuttingPlan, done: Sequence[Slot | str], catalogue: Mapping[str, Piece]
-) -> Progress:
-    """Where the work stands after what was done so far.
-
-    What follows is the first thing that is still to be weighed. Gut, head and such that were
-    passed over are let go: they went unweighed. Meat that was passed over is come back to. Steps
-    without a weight are done once something behind them is.
-
-    Args:
-        done: Slots that were weighed and keys of steps that were ticked, in any order.
-    """
-    weighed = {slot.key for slot in done if isinstance(slot, Slot)}
-    ticked = {key for key in done if isinstance(key, str)}
-    step_of = {slot.key: i for i in reversed(range(len(plan.steps)))
-               for slot in plan.slots_of(plan.steps[i])}  # fmt: skip
-    reached = max(
-        (i for i, step in enumerate(plan.steps)
-         if step.key in ticked or any(s.key in weighed for s in plan.slots_of(step))),
-        default=-1,
-    )  # fmt: skip
-    last = max((i for i, s in enumerate(plan.slots) if s.key in weighed), default=-1)
-    behind = [s for s in plan.slots if step_of.get(s.key, 0) < reached]
-    following = next(
-        (
-            s
-            for i, s in enumerate(plan.slots)
-            if s.key not in weighed
-            and plan.steps[step_of[s.key]].key not in ticked
-            and (
-                catalogue[s.piece].counts_as == "fillet"
-                or (i > last and s not in behind)
-                or step_of[s.key] == reached
-            )
-        ),
-        None,
-    )
-    at = step_of[following.key] if following else len(plan.steps)
-    for i in range(reached + 1, at):
-        if not plan.slots_of(plan.steps[i]) and plan.steps[i].key not in ticked:
-            at = i
-            break
-    states = []
-    for i, step in enumerate(plan.steps):
-        slots = plan.slots_of(step)
-        finished = all(s.key in weighed for s in slots) if slots else i < reached
-        is_done = step.key in ticked or finished
-        states.append("now" if i == at else "done" if is_done else "later")
-    return Progress(tuple(states), plan.steps[at] if at < len(plan.steps) else None, following)

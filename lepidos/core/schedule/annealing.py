@@ -29,8 +29,9 @@ def finish(table: Table, k: int, now: float, kind: int, job: int) -> float:
     return float(start + length)
 
 
+# One long function: the compiler takes no part of its loop out of line for nothing.
 @njit(cache=True)
-def anneal(
+def anneal(  # noqa: C901
     table: Table, rows: Rows, best: Rows, least: float, heat: float, moves: int, seed: int
 ) -> float:
     """Try `moves` moves at one heat, from `rows`; the best met is kept in `best`.

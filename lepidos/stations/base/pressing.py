@@ -8,7 +8,7 @@ its place by hand, then what is not on ice, histamine fish before others, then b
 from collections.abc import Sequence
 
 from lepidos.core.catch.handling import MEDIUM_STATES
-from lepidos.core.schedule.scheduler import MOST_FISH
+from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import landed
 from lepidos.store import boards, entries

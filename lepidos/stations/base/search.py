@@ -188,7 +188,7 @@ class OrderSearch:
             if current:
                 del self._searching[trip_id]
             kept = self._kept.get(trip_id)
-        if not current or kept is None or kept.mark != mark or done.cancelled():
+        if not current or kept is None or kept.mark != mark or done.cancelled() or self._closed:
             return
         if error := done.exception():
             logging.getLogger(__name__).error("the search for an order failed: %r", error)

@@ -1,36 +1,28 @@
 """The chain of cold of each fish: from the sea through whatever it lay in, worked out to now."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
 
-from lepidos.core.catch.handling import STATES
-from lepidos.core.cold.conduction import MEDIA, CoolingBody, Floats, cooling_body
+from lepidos.core.cold.conduction import CoolingBody, Floats
 from lepidos.core.cold.ice_balance import FISH_KJ
-from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
+from lepidos.core.cold.probe_update import Assimilated, Reading
 from lepidos.core.cold.spoilage import (
     HistamineClock,
     histamine_clock,
     hours_until_chilled_by,
 )
-from lepidos.core.cold.thermal_history import History, Stay, history, moments
-from lepidos.core.schedule.deadline import HORIZON_S, Ahead
+from lepidos.core.schedule.deadline import Ahead
 from lepidos.stations.base.context import House, state_of_order
-from lepidos.stations.base.fish import facts_by_fish, landed, round_weight, total_length_m
+from lepidos.stations.base.fish import landed
 from lepidos.stations.base.pressing import WAITS, waiting
-from lepidos.store import fishes, trips
-from lepidos.store.models import Fact, Fish, FishNow, Trip
-from lepidos.store.models import Reading as ReadingRow
+from lepidos.stations.cold.ways import Way, ways_of
+from lepidos.store import trips
+from lepidos.store.models import Fish, FishNow, Trip
 
 POINTS = 60  # of a curve that is drawn
-POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
-LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
-SHORTEST_S = 1.0
-STEP_S = 60.0  # a core is shown as it was at the last full minute since landing, see `_step_s`
-# The time ahead is looked at closely first: that is when a fish cools most.
-AHEAD_S = (*moments(3 * 3600.0, 900.0), *moments(HORIZON_S, 2 * 3600.0)[2:])
 BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)
 
 
@@ -87,57 +79,6 @@ class Cold:
     media: tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class _Way:
-    """A fish on its way from the sea through its media, up to now or to the end of its table."""
-
-    body: CoolingBody
-    start_c: float
-    lasted_s: float
-    spells: tuple[Spell, ...]
-    media: tuple[str, ...]
-    lies: str
-    iced_s: float | None
-    readings: tuple[Reading, ...]
-    ice_life_days: float
-    kg: float
-
-    def assimilated(self, points: int) -> Assimilated:
-        """The curve with its interval, probe readings taken in."""
-        return assimilate(
-            self.body, self.start_c, self.spells, self.readings, self._spacing(points)
-        )
-
-    def with_ahead(self) -> tuple[History, int]:
-        """From landing, and on for a day as it lies now; and the index of now."""
-        *before, lying = self.spells or (self._lying_spell(),)
-        if not self.readings:
-            passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()
-            # as it lies now, so it goes on: one stay up to now and from now on
-            at = (*passed, *(lying.seconds + s for s in AHEAD_S))
-            stays = [*(s.stay(0.0) for s in before), Stay(at[-1], lying.celsius, lying.h, at)]
-            found = history(self.body, self.start_c, stays, self._spacing(POINTS_NOW))
-            return found, len(found.seconds) - 1 - len(AHEAD_S)
-        # from a probed core on: as a body that is of that temperature throughout, which is slow
-        so_far = self.assimilated(POINTS_NOW)
-        to_come = Stay(HORIZON_S, lying.celsius, lying.h, AHEAD_S)
-        ahead = history(self.body, so_far.celsius[-1], [to_come])
-        both = (
-            (so_far.seconds, ahead.seconds[1:] + so_far.seconds[-1]),
-            (so_far.celsius, ahead.core[1:]),
-            (so_far.mean, ahead.mean[1:]),
-        )
-        return History(*(np.concatenate(parts) for parts in both)), len(so_far.seconds) - 1
-
-    def _lying_spell(self) -> Spell:
-        """Of a fish that was only just landed."""
-        medium = MEDIA[STATES[self.lies].medium if self.lies else "open_air"]
-        return Spell(0.0, medium.celsius, medium.h, medium.h_low, medium.h_high)
-
-    def _spacing(self, points: int) -> float:
-        return max(60.0, self.lasted_s / points)
-
-
 def cold_of_trip(house: House, trip: Trip) -> Mapping[str, ColdNow]:
     """By fish that stands; empty when the sea's temperature was not noted.
 
@@ -154,7 +95,7 @@ def _cold_of_trip(house: House, trip: Trip) -> dict[str, ColdNow]:
     since = ice_since(trip)
     return {
         fish.id: _now(house, way, (since - fish.landed_at).total_seconds())
-        for fish, way in _ways(house, trip, _worked_out(house, trip))
+        for fish, way in ways_of(house, trip, _worked_out(house, trip))
     }
 
 
@@ -164,12 +105,12 @@ def _worked_out(house: House, trip: Trip) -> list[tuple[Fish, FishNow]]:
     return [*waiting(house, trip.id), *done]
 
 
-def _now(house: House, way: _Way, since_s: float) -> ColdNow:
+def _now(house: House, way: Way, since_s: float) -> ColdNow:
     # a way is all that its cold depends on: a fish that nothing happened to keeps it for a minute
     return house.memo.get(("way", way, since_s), lambda: _work_out(way, since_s))
 
 
-def _work_out(way: _Way, since_s: float) -> ColdNow:
+def _work_out(way: Way, since_s: float) -> ColdNow:
     found, now = way.with_ahead()
     times, cores = found.seconds.tolist(), found.core.tolist()
     ahead = Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days)
@@ -188,7 +129,7 @@ def _work_out(way: _Way, since_s: float) -> ColdNow:
     )
 
 
-def _melted_kj(way: _Way, times: Floats, means: Floats, since_s: float) -> float:
+def _melted_kj(way: Way, times: Floats, means: Floats, since_s: float) -> float:
     """Heat that ice took: the mean's fall over each spell in ice, from a moment on.
 
     The mean of the thickest section stands for the fish; its thin parts give their heat sooner.
@@ -207,7 +148,7 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
     """One fish with its curves; None when it is finished or the sea's temperature is missing."""
     if trip.sea_c is None or state.stage not in {"slab", "table"}:
         return None
-    ((_, way),) = _ways(house, trip, [(fish, state)])
+    ((_, way),) = ways_of(house, trip, [(fish, state)])
     now = _now(house, way, (ice_since(trip) - fish.landed_at).total_seconds())
     if way.spells:
         taken = way.assimilated(POINTS)
@@ -232,92 +173,6 @@ def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold |
         ),
         body=way.body,
         media=way.media,
-    )
-
-
-def _ways(
-    house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
-) -> list[tuple[Fish, _Way]]:
-    facts = facts_by_fish(house, trip.id)
-    readings = fishes.readings_of_trip(trip.id)
-    now = house.clock()
-    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
-    ways = []
-    for fish, state in rows:
-        done = facts.get(fish.id, [])
-        ended = next((f.at for f in done if f.name == fishes.CLOSED), None)
-        lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
-        if ended is None:
-            moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
-            lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
-        moves = _moves(fish, done, lasted_s)
-        species = house.guide.one(fish.species)
-        kg = round_weight(state, species).kg
-        spells, media = _spells(moves, lasted_s, float(air_c))
-        ways.append(
-            (
-                fish,
-                _Way(
-                    body=cooling_body(
-                        house.guide.body_of(species), total_length_m(state, species), kg
-                    ),
-                    start_c=float(trip.sea_c or 0.0),
-                    lasted_s=sum(s.seconds for s in spells),
-                    spells=spells,
-                    media=media,
-                    lies=moves[-1][1] if moves else "",
-                    iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
-                    readings=_readings(fish, readings.get(fish.id, []), spells),
-                    ice_life_days=species.ice_life.mean,
-                    kg=kg,
-                ),
-            )
-        )
-    return ways
-
-
-def _step_s(lies_s: float) -> float:
-    """How coarse "now" may be for a fish that lies where it lies since so long: whole minutes.
-
-    A core on its way down as C·T·exp(-x) falls by C·T/(60·e) at most in a 60th of the time passed,
-    0.15 K from 15 °C with C up to 1.6. Fish that nothing happens to then keep their answer longer.
-    """
-    return STEP_S * max(1.0, lies_s // 3600)
-
-
-def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[float, str]]:
-    """Seconds after landing and the state, for each time it came to lie in something else."""
-    return [
-        (min(lasted_s, max(0.0, (f.at - fish.landed_at).total_seconds())), f.name)
-        for f in facts
-        if f.name in STATES and STATES[f.name].medium
-    ]
-
-
-def _spells(
-    moves: Sequence[tuple[float, str]], lasted_s: float, air_c: float
-) -> tuple[tuple[Spell, ...], tuple[str, ...]]:
-    steps = [(0.0, "open_air"), *((s, STATES[key].medium) for s, key in moves)]
-    ends = [*(s for s, _ in steps[1:]), lasted_s]
-    spells, media = [], []
-    for (begin, key), end in zip(steps, ends, strict=True):
-        if end - begin < SHORTEST_S:
-            continue
-        medium = MEDIA[key]
-        celsius = air_c if key == "open_air" else medium.celsius
-        spells.append(Spell(end - begin, celsius, medium.h, medium.h_low, medium.h_high))
-        media.append(key)
-    return tuple(spells), tuple(media)
-
-
-def _readings(
-    fish: Fish, rows: Sequence[ReadingRow], spells: Sequence[Spell]
-) -> tuple[Reading, ...]:
-    total = sum(s.seconds for s in spells)
-    return tuple(
-        Reading(min(total, max(0.0, (r.at - fish.landed_at).total_seconds())), r.celsius)
-        for r in rows
-        if spells
     )
 
 

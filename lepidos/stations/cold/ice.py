@@ -7,7 +7,8 @@ from lepidos.core.cold.ice_balance import FISH_KJ, IceAccount, account
 from lepidos.stations.base.context import House, state_of_order
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.base.pressing import WAITS
-from lepidos.stations.cold.cold import BOX_W_PER_K, LONGEST_S, ColdNow, cold_of_trip, ice_since
+from lepidos.stations.cold.cold import BOX_W_PER_K, ColdNow, cold_of_trip, ice_since
+from lepidos.stations.cold.ways import LONGEST_S
 from lepidos.store import trips
 from lepidos.store.models import Trip
 

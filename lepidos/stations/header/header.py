@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from lepidos.core.pack.portions import PACKED
-from lepidos.core.schedule.scheduler import MOST_FISH
+from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.stations.base.context import House, state_of_file
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.cold.ice import ice_account

@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lepidos.core.cutting.hazards import cautions_by_step
-from lepidos.core.cutting.plan import CuttingPlan, Slot, plan_cut, progress
+from lepidos.core.cutting.plan import CuttingPlan, Slot, plan_cut
+from lepidos.core.cutting.progress import progress
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.species import Species
@@ -20,7 +21,7 @@ from lepidos.core.yields.balance import (
     fillet_yield,
 )
 from lepidos.core.yields.forecast import Learned
-from lepidos.core.yields.two_sides import Total, total_of
+from lepidos.core.yields.two_sides import Total
 from lepidos.devices.scale import DeviceError, Reading
 from lepidos.stations.base.context import House, state_of_order
 from lepidos.stations.base.fish import (
@@ -233,9 +234,6 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
     destined = byproducts.destined(house, fish, by_piece, sessions.last_fates(fish.trip_id))
     slots = tuple(s for s in plan.slots if house.is_fillet(s.piece))
     expected = questions.expected_now(model.expected, weighings)
-    kg = {s.key: sum(w.kg for w in weighings if (w.piece, w.side) == (s.piece, s.side))
-          for s in slots}  # fmt: skip
-    to_come = {s.key: expected[s.key] for s in slots if s.key in expected}
     boards_now = cutters.at_boards(house, view.trip)
     time = cutters.board_time(facts, house.clock())
     return TableView(
@@ -253,7 +251,7 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         next=None if closed else where.next,
         expected=expected,
         expected_fillet=model.expected_fillet,
-        fillet_now=total_of({k: v for k, v in kg.items() if v}, to_come) if to_come else None,
+        fillet_now=forecasts.fillet_now(slots, weighings, expected),
         forecast=sessions.forecast_of(fish.id),
         held=forecasts.held(house),
         learned=model.learned,

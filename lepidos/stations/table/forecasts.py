@@ -1,10 +1,14 @@
 """Forecasts: what a fish will give at this cutter's board, and how well earlier ones held."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from lepidos.core.cutting.plan import Slot
+from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import LEVEL
 from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
+from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.stations.base.context import House
 from lepidos.store import boards, entries, sessions
 from lepidos.store.models import Weighing
@@ -86,3 +90,14 @@ def _held(house: House) -> Held:
         if kg is not None:
             inside, fish = inside + (f.low_kg <= kg <= f.high_kg), fish + 1
     return Held(inside, fish)
+
+
+def fillet_now(
+    slots: Sequence[Slot], weighings: Sequence[Weighing], expected: Mapping[str, Estimate]
+) -> Total | None:
+    """What is weighed of the fillets and what is to come; None when nothing can be foreseen."""
+    to_come = {s.key: expected[s.key] for s in slots if s.key in expected}
+    kg = {
+        s.key: sum(w.kg for w in weighings if (w.piece, w.side) == (s.piece, s.side)) for s in slots
+    }
+    return total_of({k: v for k, v in kg.items() if v}, to_come) if to_come else None

@@ -40,7 +40,7 @@ from lepidos.web.guide import guide, identification, own_guide, table_plan
 from lepidos.web.pack import pack
 from lepidos.web.shell import errors, live, logs, preferences
 from lepidos.web.shell.render import STATIC, TEMPLATES
-from lepidos.web.shell.search_process import start_search
+from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
 from lepidos.web.table import cutters, fish_view, queue
 from lepidos.web.trips import trips
@@ -110,7 +110,7 @@ def make_app(settings: Settings) -> FastAPI:
             yield
         finally:
             house.labels.close()
-            house.search.close()
+            end_search(house.search)
             if isinstance(house.scale, LineScale):
                 house.scale.close()
             house.store.close()

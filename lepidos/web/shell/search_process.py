@@ -17,6 +17,17 @@ def start_search(seconds: float) -> OrderSearch:
     return OrderSearch(lambda: ProcessPoolExecutor(1, context, _begin, (wanted,)), wanted, seconds)
 
 
+def end_search(search: OrderSearch) -> None:
+    """End the search at once, whatever its process is at: the app's end would wait for it.
+
+    On a busy machine the process, which yields to everything else, may take minutes to hear of it.
+    """
+    search.close()
+    for worker in multiprocessing.active_children():
+        worker.kill()
+        worker.join()
+
+
 def _begin(wanted: "Synchronized[int]") -> None:
     search._wanted = wanted
     os.nice(19)  # a better order may take its time; whoever weighs or lands may not

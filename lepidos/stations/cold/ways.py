@@ -1,0 +1,161 @@
+"""How each fish has lain: from the sea through its media, with its probe readings."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from lepidos.core.catch.handling import STATES
+from lepidos.core.cold.conduction import MEDIA, CoolingBody, cooling_body
+from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
+from lepidos.core.cold.thermal_history import History, Stay, history, moments
+from lepidos.core.schedule.deadline import HORIZON_S
+from lepidos.stations.base.context import House
+from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
+from lepidos.store import fishes
+from lepidos.store.models import Fact, Fish, FishNow, Trip
+from lepidos.store.models import Reading as ReadingRow
+
+POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
+LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
+SHORTEST_S = 1.0
+STEP_S = 60.0  # a core is shown as it was at the last full minute since landing, see `_step_s`
+# The time ahead is looked at closely first: that is when a fish cools most.
+AHEAD_S = (*moments(3 * 3600.0, 900.0), *moments(HORIZON_S, 2 * 3600.0)[2:])
+
+
+@dataclass(frozen=True)
+class Way:
+    """A fish on its way from the sea through its media, up to now or to the end of its table."""
+
+    body: CoolingBody
+    start_c: float
+    lasted_s: float
+    spells: tuple[Spell, ...]
+    media: tuple[str, ...]
+    lies: str
+    iced_s: float | None
+    readings: tuple[Reading, ...]
+    ice_life_days: float
+    kg: float
+
+    def assimilated(self, points: int) -> Assimilated:
+        """The curve with its interval, probe readings taken in."""
+        return assimilate(
+            self.body, self.start_c, self.spells, self.readings, self._spacing(points)
+        )
+
+    def with_ahead(self) -> tuple[History, int]:
+        """From landing, and on for a day as it lies now; and the index of now."""
+        *before, lying = self.spells or (self._lying_spell(),)
+        if not self.readings:
+            passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()
+            # as it lies now, so it goes on: one stay up to now and from now on
+            at = (*passed, *(lying.seconds + s for s in AHEAD_S))
+            stays = [*(s.stay(0.0) for s in before), Stay(at[-1], lying.celsius, lying.h, at)]
+            found = history(self.body, self.start_c, stays, self._spacing(POINTS_NOW))
+            return found, len(found.seconds) - 1 - len(AHEAD_S)
+        # from a probed core on: as a body that is of that temperature throughout, which is slow
+        so_far = self.assimilated(POINTS_NOW)
+        to_come = Stay(HORIZON_S, lying.celsius, lying.h, AHEAD_S)
+        ahead = history(self.body, so_far.celsius[-1], [to_come])
+        both = (
+            (so_far.seconds, ahead.seconds[1:] + so_far.seconds[-1]),
+            (so_far.celsius, ahead.core[1:]),
+            (so_far.mean, ahead.mean[1:]),
+        )
+        return History(*(np.concatenate(parts) for parts in both)), len(so_far.seconds) - 1
+
+    def _lying_spell(self) -> Spell:
+        """Of a fish that was only just landed."""
+        medium = MEDIA[STATES[self.lies].medium if self.lies else "open_air"]
+        return Spell(0.0, medium.celsius, medium.h, medium.h_low, medium.h_high)
+
+    def _spacing(self, points: int) -> float:
+        return max(60.0, self.lasted_s / points)
+
+
+def ways_of(
+    house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
+) -> list[tuple[Fish, Way]]:
+    facts = facts_by_fish(house, trip.id)
+    readings = fishes.readings_of_trip(trip.id)
+    now = house.clock()
+    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
+    ways = []
+    for fish, state in rows:
+        done = facts.get(fish.id, [])
+        ended = next((f.at for f in done if f.name == fishes.CLOSED), None)
+        lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
+        if ended is None:
+            moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
+            lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
+        moves = _moves(fish, done, lasted_s)
+        species = house.guide.one(fish.species)
+        kg = round_weight(state, species).kg
+        spells, media = _spells(moves, lasted_s, float(air_c))
+        ways.append(
+            (
+                fish,
+                Way(
+                    body=cooling_body(
+                        house.guide.body_of(species), total_length_m(state, species), kg
+                    ),
+                    start_c=float(trip.sea_c or 0.0),
+                    lasted_s=sum(s.seconds for s in spells),
+                    spells=spells,
+                    media=media,
+                    lies=moves[-1][1] if moves else "",
+                    iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
+                    readings=_readings(fish, readings.get(fish.id, []), spells),
+                    ice_life_days=species.ice_life.mean,
+                    kg=kg,
+                ),
+            )
+        )
+    return ways
+
+
+def _step_s(lies_s: float) -> float:
+    """How coarse "now" may be for a fish that lies where it lies since so long: whole minutes.
+
+    A core on its way down as C·T·exp(-x) falls by C·T/(60·e) at most in a 60th of the time passed,
+    0.15 K from 15 °C with C up to 1.6. Fish that nothing happens to then keep their answer longer.
+    """
+    return STEP_S * max(1.0, lies_s // 3600)
+
+
+def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[float, str]]:
+    """Seconds after landing and the state, for each time it came to lie in something else."""
+    return [
+        (min(lasted_s, max(0.0, (f.at - fish.landed_at).total_seconds())), f.name)
+        for f in facts
+        if f.name in STATES and STATES[f.name].medium
+    ]
+
+
+def _spells(
+    moves: Sequence[tuple[float, str]], lasted_s: float, air_c: float
+) -> tuple[tuple[Spell, ...], tuple[str, ...]]:
+    steps = [(0.0, "open_air"), *((s, STATES[key].medium) for s, key in moves)]
+    ends = [*(s for s, _ in steps[1:]), lasted_s]
+    spells, media = [], []
+    for (begin, key), end in zip(steps, ends, strict=True):
+        if end - begin < SHORTEST_S:
+            continue
+        medium = MEDIA[key]
+        celsius = air_c if key == "open_air" else medium.celsius
+        spells.append(Spell(end - begin, celsius, medium.h, medium.h_low, medium.h_high))
+        media.append(key)
+    return tuple(spells), tuple(media)
+
+
+def _readings(
+    fish: Fish, rows: Sequence[ReadingRow], spells: Sequence[Spell]
+) -> tuple[Reading, ...]:
+    total = sum(s.seconds for s in spells)
+    return tuple(
+        Reading(min(total, max(0.0, (r.at - fish.landed_at).total_seconds())), r.celsius)
+        for r in rows
+        if spells
+    )

@@ -1,0 +1,39 @@
+"""The shape of the code: short modules, short functions, templates that keep their promises."""
+
+import ast
+import unittest
+from pathlib import Path
+
+ROOT = Path(__file__).parents[1] / "lepidos"
+LONGEST_MODULE, LONGEST_FUNCTION = 300, 60
+# With the reason beside it in the code.
+LONG = {"anneal"}
+
+
+class LengthTest(unittest.TestCase):
+    def test_no_module_and_no_function_is_long(self) -> None:
+        paths = [p for layer in ("core", "stations") for p in (ROOT / layer).rglob("*.py")]
+        self.assertGreater(len(paths), 80)
+        for path in paths:
+            text = path.read_text("utf-8")
+            with self.subTest(module=str(path.relative_to(ROOT))):
+                self.assertLessEqual(text.count("\n"), LONGEST_MODULE)
+            for node in ast.walk(ast.parse(text)):
+                if isinstance(node, ast.FunctionDef) and node.name not in LONG:
+                    with self.subTest(module=str(path.relative_to(ROOT)), function=node.name):
+                        length = (node.end_lineno or 0) - node.lineno + 1
+                        self.assertLessEqual(length, LONGEST_FUNCTION)
+
+
+class NameTest(unittest.TestCase):
+    def test_a_station_has_the_same_name_in_every_layer(self) -> None:
+        stations = {p.name for p in (ROOT / "stations").iterdir() if p.is_dir()}
+        pages = {p.name for p in (ROOT / "web").iterdir() if p.is_dir()}
+        for name in ("trips", "deck", "table", "pack", "freezer", "yieldbook", "guide"):
+            with self.subTest(name=name):
+                self.assertIn(name, stations)
+                self.assertIn(name, pages)
+
+
+if __name__ == "__main__":
+    unittest.main()
