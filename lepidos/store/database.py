@@ -1,10 +1,12 @@
 """One SQLite file: opening it, bringing it up to date, and transactions on it."""
 
 import sqlite3
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from peewee import OperationalError
 from playhouse.pool import PooledSqliteDatabase
 
 from lepidos.core.errors import LepidosError
@@ -33,6 +35,8 @@ class Store:
             check_same_thread=False,
         )  # fmt: skip
         self._anchor: sqlite3.Connection | None = None
+        # writers of this process wait in line: SQLite's own waiting looks again ever more seldom
+        self._turn = threading.RLock()
 
     @classmethod
     def open(cls, path: Path) -> "Store":
@@ -77,9 +81,15 @@ class Store:
         """One transaction that holds the write lock from its start; all of it or nothing.
 
         Opened IMMEDIATE, since two that read first and write later would deadlock.
+        Raises: OperationalError when others have written for `BUSY_SECONDS` without an end.
         """
-        with self._database.connection_context(), self._database.atomic("IMMEDIATE"):
-            yield
+        if not self._turn.acquire(timeout=BUSY_SECONDS):
+            raise OperationalError("database is locked")
+        try:
+            with self._database.connection_context(), self._database.atomic("IMMEDIATE"):
+                yield
+        finally:
+            self._turn.release()
 
     def schema_version(self) -> int:
         """The number of the last migration the file has."""

@@ -20,7 +20,7 @@ class MemoTest(unittest.TestCase):
 
         def ask(_: int) -> int:
             together.wait()
-            return memo.get("a", make)
+            return memo.get(("a",), make)
 
         with ThreadPoolExecutor(8) as pool:
             self.assertEqual(list(pool.map(ask, range(8))), [42] * 8)
@@ -29,8 +29,8 @@ class MemoTest(unittest.TestCase):
     def test_a_failure_is_told_and_not_kept(self) -> None:
         memo = Memo()
         with self.assertRaisesRegex(ValueError, "no luck"):
-            memo.get("a", self._fail)
-        self.assertEqual(memo.get("a", lambda: 7), 7)
+            memo.get(("a",), self._fail)
+        self.assertEqual(memo.get(("a",), lambda: 7), 7)
 
     def test_one_who_waits_for_a_failure_tries_it_himself(self) -> None:
         memo, began = Memo(), threading.Event()
@@ -41,24 +41,32 @@ class MemoTest(unittest.TestCase):
             return self._fail()
 
         with ThreadPoolExecutor(2) as pool:
-            first = pool.submit(memo.get, "a", slow_failure)
+            first = pool.submit(memo.get, ("a",), slow_failure)
             began.wait()
-            second = pool.submit(memo.get, "a", lambda: 7)
+            second = pool.submit(memo.get, ("a",), lambda: 7)
             self.assertEqual(second.result(), 7)
             self.assertIsInstance(first.exception(), ValueError)
 
     def test_an_answer_may_ask_for_others(self) -> None:
         memo = Memo()
-        self.assertEqual(memo.get("a", lambda: memo.get("b", lambda: 2) + 1), 3)
+        self.assertEqual(memo.get(("a",), lambda: memo.get(("b",), lambda: 2) + 1), 3)
 
     def test_the_longest_unasked_go_first(self) -> None:
         memo = Memo()
         for key in range(changes.MOST_KEPT):
-            memo.get(key, lambda key=key: key)
-        memo.get(0, lambda: -1)
-        memo.get("one more", lambda: 1)
-        self.assertEqual(memo.get(0, lambda: -1), 0)
-        self.assertEqual(memo.get(1, lambda: -1), -1)
+            memo.get(("slab", key), lambda key=key: key)
+        memo.get(("slab", 0), lambda: -1)
+        memo.get(("slab", "one more"), lambda: 1)
+        self.assertEqual(memo.get(("slab", 0), lambda: -1), 0)
+        self.assertEqual(memo.get(("slab", 1), lambda: -1), -1)
+
+    def test_each_kind_keeps_its_own_and_no_more(self) -> None:
+        memo = Memo()
+        for key in range(1000):
+            memo.get(("slab", key), lambda: "large")
+            memo.get(("way", key), lambda: "small", most=100)
+        self.assertEqual(memo.get(("way", 900), lambda: "made again", most=100), "small")
+        self.assertEqual(len(memo), changes.MOST_KEPT + 100)
 
     @staticmethod
     def _fail() -> int:

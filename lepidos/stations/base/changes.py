@@ -3,11 +3,14 @@
 import threading
 import time
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 from typing import Any, TypeVar
 
-MOST_KEPT = 5000
+# Answers of one kind that are kept unless the caller says otherwise: some trips, each as it is now.
+# What an earlier state of the file gave is not asked for again, and a slab of sixty fish is large.
+MOST_KEPT = 24
 T = TypeVar("T")
+Key = tuple[Any, ...]
 
 
 class Changes:
@@ -37,39 +40,47 @@ class Changes:
 class Memo:
     """Answers that hold as long as their key does. Whoever asks puts all it depends on in the key.
 
-    What several threads ask for at once is worked out by the first; the others wait for it.
+    The first part of a key is its kind; of a kind the answers used last are kept. What several
+    threads ask for at once is worked out by the first; the others wait for it.
     """
 
     def __init__(self) -> None:
-        self._kept: OrderedDict[Hashable, Any] = OrderedDict()
-        self._making: dict[Hashable, threading.Event] = {}
+        self._kept: dict[str, OrderedDict[Key, Any]] = {}
+        self._making: dict[Key, threading.Event] = {}
         self._lock = threading.Lock()
 
-    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+    def get(self, key: Key, make: Callable[[], T], most: int = MOST_KEPT) -> T:
         """The answer for a key, made when it is not there. What `make` raises is not kept.
 
-        `make` may ask for other keys, never for its own.
+        `make` may ask for other keys, never for its own. `most`: answers of this kind to keep.
         """
         while True:
             with self._lock:
-                if key in self._kept:
-                    self._kept.move_to_end(key)
-                    found: T = self._kept[key]
+                kept = self._kept.setdefault(key[0], OrderedDict())
+                if key in kept:
+                    kept.move_to_end(key)
+                    found: T = kept[key]
                     return found
                 others = self._making.get(key)
                 if others is None:
                     done = self._making[key] = threading.Event()
             if others is None:
-                return self._make(key, make, done)
+                return self._make(key, make, done, most)
             others.wait()
 
-    def _make(self, key: Hashable, make: Callable[[], T], done: threading.Event) -> T:
+    def __len__(self) -> int:
+        """Answers that are kept."""
+        with self._lock:
+            return sum(map(len, self._kept.values()))
+
+    def _make(self, key: Key, make: Callable[[], T], done: threading.Event, most: int) -> T:
         try:
             made = make()
             with self._lock:
-                self._kept[key] = made
-                while len(self._kept) > MOST_KEPT:
-                    self._kept.popitem(last=False)
+                kept = self._kept[key[0]]
+                kept[key] = made
+                while len(kept) > most:
+                    kept.popitem(last=False)
             return made
         finally:
             with self._lock:

@@ -14,6 +14,7 @@ from lepidos.core.cold.spoilage import (
     histamine_clock,
     hours_until_chilled_by,
 )
+from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.schedule.deadline import Ahead
 from lepidos.stations.base.context import House, state_of_order
 from lepidos.stations.base.fish import landed
@@ -107,7 +108,9 @@ def _worked_out(house: House, trip: Trip) -> list[tuple[Fish, FishNow]]:
 
 def _now(house: House, way: Way, since_s: float) -> ColdNow:
     # a way is all that its cold depends on: a fish that nothing happened to keeps it for a minute
-    return house.memo.get(("way", way, since_s), lambda: _work_out(way, since_s))
+    return house.memo.get(
+        ("way", way, since_s), lambda: _work_out(way, since_s), most=2 * MOST_FISH
+    )
 
 
 def _work_out(way: Way, since_s: float) -> ColdNow:

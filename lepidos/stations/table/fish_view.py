@@ -10,6 +10,7 @@ from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.findings import Consequences, WholeUse
+from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.units import System
 from lepidos.core.yields.balance import (
     Balance,
@@ -37,6 +38,7 @@ from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.deck.rule_cards import cutting_notes
 from lepidos.stations.schedule.pace import usual_seconds
 from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions
+from lepidos.stations.table.forecasts import MOST_SPECIES
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, sessions
 from lepidos.store.models import Fact, Fish, FishNow, Forecast, Weighing
@@ -154,6 +156,7 @@ def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
             forecasts.finished_mark(house),
         ),
         lambda: learned.species_for(cutter, weight.kg),
+        most=MOST_FISH,
     )
     plan = plan_of(house, fish, now, species)
     body_plan = house.guide.plan_of(species)
@@ -263,6 +266,7 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         rule_notes=house.memo.get(
             ("cutting notes", fish.species, state_of_order(house)[0]),
             lambda: cutting_notes(fish.species),
+            most=MOST_SPECIES,
         ),
         questions=questions.ask(house, _facts(house, fish, now, model, weighings), system),
         seen=sights,

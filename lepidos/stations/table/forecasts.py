@@ -16,6 +16,8 @@ from lepidos.store.models import Weighing
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100
 
+MOST_SPECIES = 120  # whose answers are kept: more than a guide has
+
 
 def finished_mark(house: House) -> str:
     """Stands for which fish are finished. Called in an open transaction."""
@@ -25,7 +27,9 @@ def finished_mark(house: House) -> str:
 def learned(house: House, species: Species) -> Learned:
     """What the crew's finished fish of a species have taught. Called in an open transaction."""
     return house.memo.get(
-        ("learned", species, finished_mark(house)), lambda: _learn(house, species)
+        ("learned", species, finished_mark(house)),
+        lambda: _learn(house, species),
+        most=MOST_SPECIES,
     )
 
 
