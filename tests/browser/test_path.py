@@ -95,7 +95,7 @@ class PathTest(BrowserTest):
         page.get_by_role("link", name="Pack its pieces").click()
         self.seen(page)
         page.get_by_role("link", name=re.compile("fillet A")).click()
-        page.get_by_role("link", name="150 g a head").click()
+        page.get_by_role("link", name="150 g each").click()
         expect(page.get_by_text("From the head end, cut at")).to_be_visible()
         self.seen(page)
         sealed = []
@@ -138,7 +138,7 @@ class PathTest(BrowserTest):
         expect(page.get_by_text("unaccounted for").first).to_be_visible()
         self.seen(page)
         with page.expect_download() as download:
-            page.get_by_role("link", name="Take it as CSV").click()
+            page.get_by_role("link", name="Download CSV").click()
         self.assertIn("P1", download.value.path().read_text())
 
 

@@ -57,7 +57,7 @@ class CodeTest(unittest.TestCase):
 
     def test_what_is_no_code_is_told_so(self) -> None:
         for text in ("", "K7M", "O0I1AE", "K7M-2QDX", "=cmd()", "9" * 10_000):
-            with self.subTest(text=text[:10]), self.assertRaisesRegex(BadInput, "six signs"):
+            with self.subTest(text=text[:10]), self.assertRaisesRegex(BadInput, "six characters"):
                 labels.read_code(text)
 
 

@@ -116,7 +116,7 @@ class ImportTest(HouseTest):
             10: "Usually",
             11: "is not a length",
             12: "more cells than columns",
-            13: "at most 12 signs",
+            13: "at most 12 characters",
         }.items():
             with self.subTest(line=line):
                 self.assertIn(reason, reasons[line])

@@ -271,7 +271,7 @@ class FreezerTest(PackTest):
                 self.place(name)
 
     def test_a_wrong_code_says_what_is_wrong(self) -> None:
-        with self.assertRaisesRegex(Refused, "six signs"):
+        with self.assertRaisesRegex(Refused, "six characters"):
             freezer.find_bag(self.house, "hello")
         with self.assertRaises(Unknown):
             freezer.find_bag(self.house, "222-222")

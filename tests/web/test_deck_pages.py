@@ -176,8 +176,8 @@ class BenchPageTest(DeckPagesTest):
         for n in range(many):
             self.land(self.trip, length=str(50 + n), landed_at="2026-07-14T08:00")
         page = self.text(f"{self.trip}/table")
-        self.assertRegex(page, r"fish come late|Nothing comes late")
-        self.assertRegex(page, "Proven:|better one is being looked for|The best found, not proven")
+        self.assertRegex(page, r"fish will be late|All in time")
+        self.assertRegex(page, "Proven:|looking for a better order|The best found, not proven")
 
 
 class RulePageTest(DeckPagesTest):

@@ -55,7 +55,7 @@ def check_card(card: RuleCard, today: date) -> dict[str, str]:
             problems[name] = "Say which water" if name == "area" else "Say where the rule stands"
     for name, cm in (("min_cm", card.min_cm), ("max_cm", card.max_cm)):
         if cm is not None and not 1 <= cm <= 500:
-            problems[name] = "Check this length and its unit; it cannot be"
+            problems[name] = "Check this length and its unit; it is out of range"
     if card.min_cm is not None and card.max_cm is not None and card.min_cm > card.max_cm:
         problems["max_cm"] = "The largest size is below the smallest; change one of them"
     for name, count in (

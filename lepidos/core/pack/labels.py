@@ -43,7 +43,7 @@ def read_code(text: str) -> str:
     tail = text.strip().rstrip("/").rsplit("/", 1)[-1]
     signs = "".join(c for c in tail.upper() if c not in " -–—\t")
     if len(signs) != _BODY + 1 or any(c not in ALPHABET for c in signs):
-        raise BadInput("A bag code has six signs, such as K7M-2QD")
+        raise BadInput("A bag code has six characters, such as K7M-2QD")
     if check_sign(signs[:-1]) != signs[-1]:
         raise BadInput("One sign of that code is wrong; look at the label again")
     return signs

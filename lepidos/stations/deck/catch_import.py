@@ -142,7 +142,7 @@ def _landing(house: House, order: AcceptRows, columns: _Columns, cells: dict[str
         return cells.get(columns.names.get(name, "-"), "")
 
     if len(cell("code")) > 12:
-        raise BadInput("a fish's code has at most 12 signs")
+        raise BadInput("a fish's code has at most 12 characters")
     species = house.guide.find(cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:

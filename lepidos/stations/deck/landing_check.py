@@ -160,7 +160,7 @@ def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
     if not kg > 0:
         return "A weight must be more than nothing; leave it empty to estimate it", ""
     if not LEAST_FISH_KG <= kg <= MOST_FISH_KG:
-        return "That is no weight of a fish; check the number and the unit", ""
+        return "No fish weighs that; check the number and the unit", ""
     round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
     doubt = length_weight.doubt_weight(round_kg, order.length_m, order.length_type, species)
     if doubt is None:

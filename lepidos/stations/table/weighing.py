@@ -257,7 +257,7 @@ def _believable(
 ) -> None:
     """Only what cannot be is refused; what is odd is asked about."""
     if not LEAST_PIECE_KG <= kg <= MOST_PIECE_KG:
-        raise Refused({"weight": "That is no weight of a piece; check the number and the unit"})
+        raise Refused({"weight": "No piece weighs that; check the number and the unit"})
     whole = round_weight(now, house.guide.one(fish.species), level=0.998)
     most = whole.estimate.high if whole.estimate else whole.kg
     if kg > most * MOST_TIMES:

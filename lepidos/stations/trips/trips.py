@@ -149,7 +149,7 @@ def _cold_problems(
     sea_c: float | None, air_c: float | None, ice_kg: float | None
 ) -> dict[str, str]:
     return {
-        field: "Check this number and its unit; it cannot be"
+        field: "Check this number and its unit; it is out of range"
         for field, value, low, high in (
             ("sea_c", sea_c, -2.0, 35.0),
             ("air_c", air_c, -30.0, 45.0),

@@ -32,7 +32,7 @@ class FormData:
         """The field as text, "" when missing."""
         value = self.values.get(name, [""])[0].strip()
         if len(value) > longest:
-            self.problems[name] = f"That is too long; keep it under {longest} signs"
+            self.problems[name] = f"That is too long; keep it under {longest} characters"
             return ""
         return value
 
@@ -40,7 +40,7 @@ class FormData:
         """Every value of a repeated field."""
         values = self.values.get(name, [])
         if any(len(v) > LONGEST for v in values):
-            self.problems[name] = f"That is too long; keep it under {LONGEST} signs"
+            self.problems[name] = f"That is too long; keep it under {LONGEST} characters"
             return ()
         return tuple(values)
 
