@@ -25,6 +25,26 @@ class LengthTest(unittest.TestCase):
                         self.assertLessEqual(length, LONGEST_FUNCTION)
 
 
+class DocstringTest(unittest.TestCase):
+    def test_a_core_function_says_what_it_raises(self) -> None:
+        checked = 0
+        for path in (ROOT / "core").rglob("*.py"):
+            for node in ast.parse(path.read_text("utf-8")).body:
+                if not isinstance(node, ast.FunctionDef) or node.name.startswith("_"):
+                    continue
+                if any(self._may_raise(inner) for inner in ast.walk(node)):
+                    checked += 1
+                    with self.subTest(module=path.stem, function=node.name):
+                        self.assertIn("Raises", ast.get_docstring(node) or "")
+        self.assertGreater(checked, 30)
+
+    @staticmethod
+    def _may_raise(node: ast.AST) -> bool:
+        if isinstance(node, ast.Call):
+            return getattr(node.func, "id", "").startswith("require")
+        return isinstance(node, ast.Raise)
+
+
 class NameTest(unittest.TestCase):
     def test_a_station_has_the_same_name_in_every_layer(self) -> None:
         stations = {p.name for p in (ROOT / "stations").iterdir() if p.is_dir()}

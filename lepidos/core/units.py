@@ -34,7 +34,13 @@ _PART = re.compile(r"\s*(?P<number>\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>[a-z#\"'�
 
 
 def to_c(value: float, unit: str) -> float:
-    """Temperature to °C from "c", "f" or "k". Check: 212 °F is 100 °C, 273.15 K is 0 °C."""
+    """Temperature to °C from "c", "f" or "k".
+
+    Raises: BadInput for another unit.
+    Example:
+        >>> round(to_c(212, "f"), 9), to_c(273.15, "k")
+        (100.0, 0.0)
+    """
     scales = {"c": (1.0, 0.0), "f": (5 / 9, -160 / 9), "k": (1.0, -273.15)}
     if unit.lower() not in scales:
         raise BadInput(f"“{unit}” is no temperature unit; use c, f or k")
@@ -43,7 +49,7 @@ def to_c(value: float, unit: str) -> float:
 
 
 def from_c(celsius: float, unit: str) -> float:
-    """The way back of `to_c`."""
+    """Inverse of `to_c`. Raises: BadInput for another unit."""
     scales = {"c": (1.0, 0.0), "f": (1.8, 32.0), "k": (1.0, 273.15)}
     if unit.lower() not in scales:
         raise BadInput(f"“{unit}” is no temperature unit; use c, f or k")

@@ -120,7 +120,12 @@ def weight_from_fit(
     total_per_fork: Ratio,
     level: float = LEVEL,
 ) -> Estimate:
-    """`weight_from_length` for constants given one by one. Length within `limits`."""
+    """`weight_from_length` for constants given one by one [kg].
+
+    Args:
+        length_m: Within `limits`. level: Of the interval, 0.5 to 0.999.
+    Raises: OutOfRange.
+    """
     require("level", level, 0.5, 0.999, "")
     require_length(length_m)
     as_fitted = to_length_type(length_m, length_type, fit.length_type, total_per_fork)
@@ -230,7 +235,13 @@ def fit_length_weight(lengths_m: Sequence[float], weights_kg: Sequence[float]) -
 
 
 def round_from_gutted(gutted_kg: float, species: Species, level: float = LEVEL) -> Estimate:
-    """Round weight of a fish that was weighed gutted: gutted × the landed-to-live factor [kg]."""
+    """Round weight of a fish that was weighed gutted: gutted × the landed-to-live factor [kg].
+
+    Args:
+        gutted_kg: Within `limits`. level: Of the interval, above 0 and below 1.
+    Raises: OutOfRange.
+    Source: the species' factor names its own.
+    """
     require_weight(gutted_kg, "gutted weight")
     ratio = species.round_per_gutted
     reach = float(ndtri(0.5 + level / 2)) * ratio.sd

@@ -157,9 +157,14 @@ def constants(shape: Shape, biot: float, count: int = TERMS) -> tuple[float, ...
 
 
 def core_ratio(shape: Shape, biot: float, fourier: float) -> float:
-    """(T_core − T_medium) / (T_start − T_medium) after a Fourier number αt/r², 0 to 1e6.
+    """(T_core − T_medium) / (T_start − T_medium) after a Fourier number αt/r².
 
     The whole series and not its first term, which starts above 1.
+
+    Args:
+        biot: h·r/k, above 0. fourier: 0 to 1e6.
+    Raises: OutOfRange.
+    Source: Carslaw & Jaeger; Incropera & DeWitt, chapter 5 (memory).
     """
     require("Fourier number", fourier, 0, 1e6, "")
     if fourier < UNCHANGED_BELOW:
@@ -205,7 +210,11 @@ def time_to(
     target_c: float,
     length_m: float = math.inf,
 ) -> float:
-    """Seconds until the core is at `target_c`; infinite when it never gets there."""
+    """Seconds until the core is at `target_c`; infinite when it never gets there.
+
+    Args: as `core_temperature`; target_c −60 to 60 °C.
+    Raises: OutOfRange.
+    """
     core_temperature(shape, size_m, start_c, medium_c, h, 0.0, length_m)
     require("target temperature", target_c, -60, 60, "°C")
     if (target_c - start_c) * (medium_c - start_c) <= 0:
@@ -251,6 +260,9 @@ def cooling_body(body: Body, total_length_m: float, round_kg: float) -> CoolingB
 
     A section at least half as wide as deep cools as a cylinder of the same area; a flatter one as
     a slab of its greatest width. Ends are left out: a fish is longer than 2.5 of its diameters.
+
+    Args: length [m] and round weight [kg] within `limits`.
+    Raises: OutOfRange.
     """
     require_length(total_length_m)
     require_weight(round_kg)

@@ -12,6 +12,7 @@ def ice_to_cool(fish_kg: float, from_c: float, to_c: float = 0.0) -> float:
     """Ice that melts to cool fish [kg]: m · c · ΔT / 334 kJ/kg.
 
     Args: fish_kg 0 to 1e6; temperatures −2 to 60 °C. Fish that is cold enough takes none.
+    Raises: OutOfRange.
     Source: heat balance; FAO Fisheries Technical Papers 331 and 436 (memory).
     """
     require("fish", fish_kg, 0, 1e6, "kg")
@@ -21,8 +22,10 @@ def ice_to_cool(fish_kg: float, from_c: float, to_c: float = 0.0) -> float:
 
 
 def ice_to_cool_fao(fish_kg: float, from_c: float) -> float:
-    """FAO's short form, to 0 °C: m · ΔT / 100.
+    """FAO's short form, to 0 °C: m · ΔT / 100 [kg].
 
+    Args: fish_kg 0 to 1e6; from_c −2 to 60 °C.
+    Raises: OutOfRange.
     Example: 10 kg from 25 °C take 2.5 kg (FAO FTP 331/436, memory).
         >>> ice_to_cool_fao(10, 25)
         2.5
@@ -33,7 +36,12 @@ def ice_to_cool_fao(fish_kg: float, from_c: float) -> float:
 
 
 def box_melt(ua_w_per_k: float, outside_c: float, seconds: float) -> float:
-    """Ice that a box melts on its own [kg]: UA · ΔT · t / 334 kJ/kg, its inside at 0 °C."""
+    """Ice that a box melts on its own [kg]: UA · ΔT · t / 334 kJ/kg, its inside at 0 °C.
+
+    Args: ua_w_per_k 0 to 1000 W/K; outside_c −40 to 60 °C; seconds 0 to 1e8.
+    Raises: OutOfRange.
+    Source: heat balance.
+    """
     require("UA of the box", ua_w_per_k, 0, 1000, "W/K")
     require("outside temperature", outside_c, -40, 60, "°C")
     require("time", seconds, 0, 1e8, "s")

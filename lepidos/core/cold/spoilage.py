@@ -72,9 +72,12 @@ class HistamineClock:
 def hours_until_chilled_by(warmest_c: float, gutted: bool = False) -> float:
     """Hours from death within which a histamine fish should be in ice or colder.
 
-    FDA *Fish and Fishery Products Hazards and Controls Guidance*, chapter 7 (memory): 6 h when air
-    or water was above 28.3 °C, 9 h below that, 12 h when it was also gutted. Local guidance
-    decides.
+    6 h when air or water was above 28.3 °C, 9 h below that, 12 h when it was also gutted. Local
+    guidance decides.
+
+    Args: warmest_c −5 to 50 °C.
+    Raises: OutOfRange.
+    Source: FDA *Fish and Fishery Products Hazards and Controls Guidance*, chapter 7 (memory).
     """
     require("warmest air or water", warmest_c, -5, 50, "°C")
     if warmest_c > 28.3:

@@ -10,8 +10,11 @@ from lepidos.core.fish.species import Keeping
 def add_months(day: date, months: int) -> date:
     """The same day of the month, or the month's last.
 
-    >>> add_months(date(2026, 8, 31), 6)
-    datetime.date(2027, 2, 28)
+    Args: months 0 to 240.
+    Raises: OutOfRange.
+    Example:
+        >>> add_months(date(2026, 8, 31), 6)
+        datetime.date(2027, 2, 28)
     """
     require("months", months, 0, 240, "")
     year, month = divmod(day.month - 1 + months, 12)

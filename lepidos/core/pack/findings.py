@@ -111,8 +111,10 @@ def consequences(seen: Sequence[Sight]) -> Consequences:
 def shortened(packed: date, best: date, factor: float) -> date:
     """A best-by date with its time cut to `factor`, 0 to 1.
 
-    >>> shortened(date(2026, 1, 1), date(2026, 1, 11), 0.5)
-    datetime.date(2026, 1, 6)
+    Raises: OutOfRange.
+    Example:
+        >>> shortened(date(2026, 1, 1), date(2026, 1, 11), 0.5)
+        datetime.date(2026, 1, 6)
     """
     require("keeping factor", factor, 0.0, 1.0, "")
     return packed + timedelta(days=int((best - packed).days * factor))
@@ -134,7 +136,11 @@ class WholeUse:
 
 
 def whole_use(round_kg: float, parts: Sequence[tuple[float, bool | None]]) -> WholeUse:
-    """Add up the weighed parts of a fish [kg], each used, not used, or not decided (None)."""
+    """Add up the weighed parts of a fish [kg], each used, not used, or not decided (None).
+
+    Args: round_kg within `limits`.
+    Raises: OutOfRange.
+    """
     require_weight(round_kg)
     used = sum(kg for kg, how in parts if how)
     waste = sum(kg for kg, how in parts if how is False)

@@ -59,6 +59,8 @@ def mass_before(profile: FilletProfile, x: float) -> float:
 
     ∫ width · thickness dx; both are linear between knots, so the integrand is a parabola on
     each stretch and Simpson's rule is exact on it.
+
+    Raises: OutOfRange.
     """
     require("x", x, 0, 1, "")
     return _integral(profile, x) / _integral(profile, 1.0)
@@ -171,7 +173,11 @@ def simple_profile(
     """A fillet profile from three figures, for when no species is known.
 
     Full width and thickness from 6 % to `plateau` of the length, then straight down to the tail's
-    shares. Shape from memory.
+    shares.
+
+    Args: plateau 0.1 to 0.95; tail_width and tail_thickness 0.02 to 1, shares of the greatest.
+    Raises: OutOfRange.
+    Source: shape from memory.
     """
     require("plateau", plateau, 0.1, 0.95, "")
     require("tail width", tail_width, 0.02, 1, "")

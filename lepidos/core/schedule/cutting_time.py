@@ -49,7 +49,12 @@ class BenchGuide(Sourced):
 
 
 def prior_seconds(pace: PlanPace, kg: float) -> float:
-    """Time at the board before anything was learned [s]. Args: kg within `limits`."""
+    """Time at the board before anything was learned [s].
+
+    Args: kg within `limits`.
+    Raises: OutOfRange.
+    Source: common practice, no source.
+    """
     require_weight(kg)
     return 60 * (pace.base_min + pace.per_kg_min * float(kg ** (2 / 3)))
 

@@ -120,6 +120,9 @@ def expected_fraction(fraction: Fraction, level: float = LEVEL) -> tuple[float, 
 
     On the logit scale so that no interval leaves 0 to 1; the guide's SD is carried there by the
     delta method, sd / (p(1−p)).
+
+    Args: level 0.5 to 0.999.
+    Raises: OutOfRange.
     """
     require("level", level, 0.5, 0.999, "")
     logit = math.log(fraction.mean / (1 - fraction.mean))

@@ -49,6 +49,7 @@ def left_on_frame(
     Args:
         side_kg: The meat of the side as weighed, its belly in it. expected: What it should be.
         area_m2: Contact area of the side, 1e-9 to 400. spooned_kg: Scraped off since.
+    Raises: OutOfRange.
     Example:
         >>> e = Estimate(0.60, 0.55, 0.65, 0.8, "kg", "f", "s")
         >>> round(left_on_frame(0.50, e, 0.05).thickness_m * 1000, 1)
