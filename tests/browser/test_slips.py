@@ -84,6 +84,29 @@ class SetAsideFishTest(SessionTest):
         expect(page.locator(".slab-fish")).to_have_count(3)
 
 
+class WaitingTest(SessionTest):
+    may_lose_the_server = True
+
+    def test_what_waits_stays_in_the_units_it_was_typed_in(self) -> None:
+        page = self.bench()
+        page.route("**/live/fish/*/weighings", lambda route: route.abort())
+        page.locator("#weight").fill("0.4")
+        page.locator("#weight").press("Enter")
+        page.wait_for_function(
+            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 1"
+        )
+        page.get_by_role("button", name="switch units").click()
+        expect(page.get_by_role("button", name="switch units")).to_contain_text("lb in")
+        page.unroute("**/live/fish/*/weighings")
+        page.wait_for_function(
+            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0"
+        )
+        page.reload()
+        page.locator("#d-weighings summary").click()
+        # 400 g, and not 0.4 lb
+        expect(page.locator("#d-weighings tbody")).to_contain_text("14.1 oz")
+
+
 class AsideTest(SessionTest):
     expects = ("the server responded with a status of 500",)
 
