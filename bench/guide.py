@@ -16,7 +16,7 @@ from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.guide.planner import AskPlan, plan_fish
 from lepidos.stations.guide.table_plan import plan_table
 from lepidos.stations.trips import trips
-from lepidos.web.drawings.drawings import plan_drawing, section_svg
+from lepidos.web.drawings.cuts import plan_drawing, section_svg
 from lepidos.web.shell.app import make_house
 
 SLIPS = ("mackrel", "snaper", "haliut", "fluke", "king", "stripd bass", "gadus", "turbott", "zzzz")

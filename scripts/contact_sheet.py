@@ -10,7 +10,7 @@ from lepidos.core.fish.anatomy import zone_polygon
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide, load_guide
 from lepidos.stations.guide.planner import AskPlan, plan_fish
-from lepidos.web.drawings.drawings import section_svg
+from lepidos.web.drawings.cuts import section_svg
 
 ROOT = Path(__file__).parents[1]
 STYLE = "".join(

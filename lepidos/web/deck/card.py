@@ -12,7 +12,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import charts, fish
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
 
@@ -32,11 +32,11 @@ def show_card(request: Request, fish_id: str) -> Response:
         here="deck",
         card=view,
         row=row,
-        drawing=drawings.fish_svg(house.guide, row.species),
+        drawing=fish.fish_svg(house.guide, row.species),
         states=STATES,
         marks=house.guide.marks,
         cautions=at_landing(row.species, house.guide.cautions),
-        cold_chart=drawings.cold_chart(view.cold, system) if view.cold else None,
+        cold_chart=charts.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
         reason=queue.reason(house, row, system),
         species=sorted(house.guide.species.values(), key=lambda s: s.name),

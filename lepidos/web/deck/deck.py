@@ -11,7 +11,7 @@ from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
@@ -49,7 +49,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         last=view.last,
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
-        symbols=drawings.symbols(house.guide, {f.species.key for f in view.waiting}),
+        symbols=fish.symbols(house.guide, {f.species.key for f in view.waiting}),
         species=sorted(
             species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())
         ),

@@ -9,7 +9,7 @@ from lepidos.core.units import IN_M, System
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide
 from lepidos.stations.deck.slab import SlabFish
-from lepidos.web.drawings.drawings import window
+from lepidos.web.drawings.fish import window
 
 FIRST_WITHIN = timedelta(hours=1)  # such a fish should be cut now (practice)
 NEXT_WITHIN = timedelta(hours=6)

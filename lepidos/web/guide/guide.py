@@ -10,7 +10,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
 from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish, techniques
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import cuts, fish
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import house_of, page
@@ -36,8 +36,8 @@ def list_species(request: Request) -> Response:
         asked=asked,
         total=len(found),
         kinds=sorted(kinds.items()),
-        symbols=drawings.symbols(guide, {s.key for s in found}),
-        boxes=drawings.view_boxes(guide, {s.key for s in found}),
+        symbols=fish.symbols(guide, {s.key for s in found}),
+        boxes=fish.view_boxes(guide, {s.key for s in found}),
         plans=guide.plans,
     )
 
@@ -87,7 +87,7 @@ def list_techniques(request: Request) -> Response:
         fish=fish[family],
         typical=typical,
         shown=[
-            (step, drawings.step_drawing(guide, typical, step))
+            (step, cuts.step_drawing(guide, typical, step))
             for step in techniques(guide.plans[family])
         ],
     )
@@ -119,8 +119,8 @@ def show_species(request: Request, key: str) -> Response:
         step=step,
         station=station,
         never=guide.never_used(one),
-        drawing=drawings.plan_drawing(guide, planned, step, station),
-        section=drawings.section_svg(guide, one, station),
+        drawing=cuts.plan_drawing(guide, planned, step, station),
+        section=cuts.section_svg(guide, one, station),
         link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
         pieces=guide.pieces,
         schools=guide.schools,

@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.identification import Standing, stand
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fish
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.render import house_of, page
 
@@ -45,7 +45,7 @@ def follow_key(request: Request, key: str) -> Response:
         standing=standing,
         given=[f"{q.key}.{a.key}" for q, a in standing.answered],
         drawn={
-            c.key: drawings.fish_svg(house.guide, house.guide.one(c.species))
+            c.key: fish.fish_svg(house.guide, house.guide.one(c.species))
             for c in standing.left
             if c.species
         },

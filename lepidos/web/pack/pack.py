@@ -7,7 +7,7 @@ from lepidos.core.errors import OutOfRange
 from lepidos.core.units import OZ_KG
 from lepidos.stations.base.context import what_was_done
 from lepidos.stations.pack import bags, label, pack
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fillet, qr
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
 
@@ -58,10 +58,10 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         view.view,
         here="pack",
         pack=view,
-        drawing=drawings.fillet(view, form.system),
+        drawing=fillet.fillet(view, form.system),
         servings=SERVINGS_KG[form.system],
         sealed_label=sealed_label,
-        label_qr=drawings.label_qr,
+        label_qr=qr.label_qr,
         printer_says=request.query_params.get("printer", "")[:200],
     )
     shown.status_code = 200 if fits else 422

@@ -34,7 +34,7 @@ from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
 from lepidos.web.deck import card, deck, rule_cards
 from lepidos.web.devices import devices
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer
 from lepidos.web.guide import guide, identification, own_guide, table_plan
 from lepidos.web.pack import pack
@@ -101,7 +101,7 @@ def make_app(settings: Settings) -> FastAPI:
         house = replace(house, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
         house.labels.on_news = house.changes.tell
         app.state.house = house
-        threading.Thread(target=drawings.draw_ahead, args=(house.guide,), daemon=True).start()
+        threading.Thread(target=fish.draw_ahead, args=(house.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
         gc.freeze()

@@ -6,7 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import Unknown
 from lepidos.devices.scale import DeviceError
 from lepidos.stations.table import byproducts, cutters, findings
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.preferences import YEAR_S, here
 from lepidos.web.shell.render import after, house_of, page, shows_again
@@ -31,7 +31,7 @@ def show_board(request: Request, board_id: str) -> Response:
         here="table",
         board=view,
         species=species,
-        picture=drawings.fish_svg(house.guide, species) if species else "",
+        picture=fish.fish_svg(house.guide, species) if species else "",
     )
 
 

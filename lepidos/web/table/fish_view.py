@@ -6,7 +6,7 @@ from fastapi.responses import Response
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.stations.base.context import Done
 from lepidos.stations.table import fish_view, steps, weighing
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again, told
 
@@ -35,8 +35,8 @@ def show_fish(request: Request, fish_id: str) -> Response:
         table=view,
         side=side,
         body_plan=plan,
-        drawing=drawings.bench(house.guide, view, system, side),
-        strip=drawings.strip(house.guide, view, system),
+        drawing=cuts.bench(house.guide, view, system, side),
+        strip=strip.strip(house.guide, view, system),
         pieces=house.guide.pieces,
         every=every,
         coming=_coming(view, every),

@@ -9,7 +9,7 @@ from lepidos.stations.base.fish import find_fish
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import queue
 from lepidos.stations.trips import trips
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, house_of, page, shows_again
 
@@ -31,8 +31,8 @@ def show_bench(request: Request, trip_id: str) -> Response:
         bench=view,
         mine=request.cookies.get("board", ""),
         reason=lambda row: queue.reason(house, row, system),
-        symbols=drawings.symbols(house.guide, keys),
-        boxes=drawings.view_boxes(house.guide, keys),
+        symbols=fish.symbols(house.guide, keys),
+        boxes=fish.view_boxes(house.guide, keys),
         room=boards.MOST_BOARDS - len(view.order.boards),
     )
 

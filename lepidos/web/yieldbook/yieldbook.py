@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.web.drawings import drawings
+from lepidos.web.drawings import charts
 from lepidos.web.shell.render import house_of, page
 
 router = APIRouter(include_in_schema=False)
@@ -23,7 +23,7 @@ def show_book(request: Request, trip_id: str) -> Response:
         book.view,
         here="yieldbook",
         book=book,
-        dots=drawings.yield_dots(book.rows),
+        dots=charts.yield_dots(book.rows),
         how_weighed=yieldbook.how_weighed,
     )
 

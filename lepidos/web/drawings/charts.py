@@ -1,0 +1,78 @@
+"""Charts: a core's curve, and what each fish gave."""
+
+import math
+from dataclasses import dataclass
+
+from lepidos.core.units import System, from_c
+from lepidos.stations.cold.cold import Cold
+from lepidos.stations.yieldbook.yieldbook import BookRow
+from lepidos.web.drawings.fish import loop
+
+
+@dataclass(frozen=True)
+class ColdChart:
+    """The core's temperature from landing to now, in a picture of 720 by 190.
+
+    `readings` are the probe's, with whether to doubt them.
+    """
+
+    line: str
+    band: str
+    x_marks: tuple[tuple[float, str], ...]
+    y_marks: tuple[tuple[float, str], ...]
+    y_unit: str
+    readings: tuple[tuple[float, float, bool], ...]
+
+
+def cold_chart(cold: Cold, system: System) -> ColdChart:
+    """Curve, interval and axes; hours across, degrees up."""
+    last = max(cold.hours[-1], 0.1)
+    probed = [r.celsius for r in cold.readings]
+    top = max(5.0, math.ceil(max([*cold.high_curve_c, *probed]) / 5) * 5.0)
+    bottom = min(0.0, 5.0 * math.floor(min([*cold.low_curve_c, *probed]) / 5 + 0.6))
+
+    def at(hour: float, celsius: float) -> tuple[float, float]:
+        return 46 + hour / last * 660, 12 + (top - celsius) / (top - bottom) * 140
+
+    line = [at(*p) for p in zip(cold.hours, cold.curve_c, strict=True)]
+    upper = [at(*p) for p in zip(cold.hours, cold.high_curve_c, strict=True)]
+    lower = [at(*p) for p in zip(cold.hours, cold.low_curve_c, strict=True)]
+    step = next(s for s in (0.25, 0.5, 1, 2, 4, 8, 12, 24, 48, 96) if last / s <= 8)
+    degrees = range(int(bottom), int(top) + 1, 5)
+    shown = [round(from_c(d, "f")) if system == "imperial" else d for d in degrees]
+    return ColdChart(
+        "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in line),
+        loop(upper + lower[::-1]),
+        tuple((at(k * step, 0)[0], f"{k * step:g}") for k in range(int(last / step) + 1)),
+        tuple((at(0, d)[1], str(text)) for d, text in zip(degrees, shown, strict=True)),
+        "°F" if system == "imperial" else "°C",
+        tuple((*at(r.seconds / 3600, r.celsius), r in cold.doubtful) for r in cold.readings),
+    )
+
+
+@dataclass(frozen=True)
+class YieldDot:
+    """A fish's fillet yield on the chart (0 to 100), against its usual stretch."""
+
+    code: str
+    y: float
+    value: float
+    low: float
+    high: float
+    measured: bool
+
+
+def yield_dots(rows: tuple[BookRow, ...]) -> tuple[YieldDot, ...]:
+    """One line a finished fish that gave fillets."""
+    figures = [(row, row.fillet_yield) for row in rows if row.closed and row.fillet_yield]
+    return tuple(
+        YieldDot(
+            row.fish.code,
+            26 + index * 22,
+            figure.fraction * 100,
+            row.expected[0] * 100,
+            row.expected[1] * 100,
+            figure.measured,
+        )
+        for index, (row, figure) in enumerate(figures)
+    )

@@ -1,0 +1,170 @@
+"""A fish with its pieces and cuts: at the bench, in a plan, in a section."""
+
+from dataclasses import dataclass
+
+from markupsafe import Markup, escape
+
+from lepidos.core.cutting.plan import Slot
+from lepidos.core.fish.anatomy import zone_polygon
+from lepidos.core.fish.bodyplan import Step
+from lepidos.core.fish.section import section
+from lepidos.core.fish.species import Species
+from lepidos.core.units import System, format_mass
+from lepidos.exchange import svg
+from lepidos.guide.library import Guide
+from lepidos.stations.guide.planner import Planned
+from lepidos.stations.table.fish_view import TableView
+from lepidos.web.drawings.fish import cut_path, drawn
+
+
+@dataclass(frozen=True)
+class BenchZone:
+    """A zone of the drawing: its path, what a touch weighs, what to say, how it stands."""
+
+    piece: str
+    slot: str
+    path: str
+    name: str
+    weight: str
+    x: float
+    y: float
+    state: str
+
+
+@dataclass(frozen=True)
+class BenchDrawing:
+    """The fish at the bench with zones, bones and the present cut."""
+
+    view_box: str
+    flip: str
+    fish: Markup
+    bones: Markup
+    zones: tuple[BenchZone, ...]
+    cut: str
+    cut_key: str
+
+
+def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDrawing:
+    """The drawing of one fish at the bench, with the zones of this side's pieces."""
+    species, body, plan = table.species, guide.body_of(table.species), guide.plan_of(table.species)
+    zones = []
+    for planned in table.plan.pieces:
+        if not planned.zone:
+            continue
+        zone = plan.zone(planned.zone)
+        sided = guide.piece(zone.piece).sided
+        kg = table.kg_of(zone.piece, side if sided else "")
+        due = table.next and table.next.piece == zone.piece and table.next.side in {"", side}
+        x, y = svg.place(body, zone.caption)
+        zones.append(
+            BenchZone(
+                zone.piece,
+                Slot(zone.piece, side if sided else "").key,
+                svg.path_of(zone_polygon(body, plan, zone.key), True),
+                zone.name,
+                format_mass(kg, system) if kg else "",
+                svg.UNIT - x if species.shape.faces == "right" else x,
+                y,
+                "done" if kg else "due" if due and not table.closed else "open",
+            )
+        )
+    key = table.present.cut if table.present else ""
+    cut = next((c for c in plan.cuts if c.key == key), None)
+    window, fish = drawn(guide, species.key, True)
+    return BenchDrawing(
+        window.view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        tuple(zones),
+        cut_path(guide, species, cut) if cut else "",
+        key,
+    )
+
+
+@dataclass(frozen=True)
+class PlanDrawing:
+    """A fish with the zones of its pieces, one step's cut, and where its section is taken."""
+
+    view_box: str
+    flip: str
+    fish: Markup
+    bones: Markup
+    zones: tuple[tuple[str, str, bool], ...]
+    captions: tuple[tuple[str, float, float], ...]
+    cut: str
+    at: str
+
+
+def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: float) -> PlanDrawing:
+    """The drawing of a plan: the step's zone strong, its cut as the blade's path."""
+    species = planned.species
+    body, plan = guide.body_of(species), guide.plan_of(species)
+    zones, captions = [], []
+    for piece in planned.cut.pieces:
+        if not piece.zone:
+            continue
+        zone = plan.zone(piece.zone)
+        strong = step is not None and step.zone == zone.key
+        zones.append((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), strong))
+        x, y = svg.place(body, zone.caption)
+        captions.append((zone.name, svg.UNIT - x if species.shape.faces == "right" else x, y))
+    cut = next((c for c in plan.cuts if step is not None and c.key == step.cut), None)
+    frame, fish = drawn(guide, species.key, True)
+    return PlanDrawing(
+        frame.view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        tuple(zones),
+        tuple(captions),
+        cut_path(guide, species, cut) if cut else "",
+        svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
+    )
+
+
+def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
+    """One step alone on a fish: its zone, and its cut as the blade's path."""
+    body, plan = guide.body_of(species), guide.plan_of(species)
+    zone = next((z for z in plan.zones if z.key == step.zone), None)
+    cut = next((c for c in plan.cuts if c.key == step.cut), None)
+    frame, fish = drawn(guide, species.key, False)
+    return PlanDrawing(
+        frame.view_box,
+        svg.flip(species),
+        Markup(fish),  # noqa: S704
+        Markup(svg.bones(body, plan)),  # noqa: S704
+        ((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), True),)
+        if zone
+        else (),
+        (),
+        cut_path(guide, species, cut) if cut else "",
+        "",
+    )
+
+
+def section_svg(guide: Guide, species: Species, station: float) -> Markup:
+    """The section of a fish, a millimetre of drawing to a thousandth of its length."""
+    found = section(guide.body_of(species), guide.plan_of(species), station)
+    half, tall = found.width / 2 * 1.14 * svg.UNIT, found.depth / 2 * 1.06 * svg.UNIT
+    parts = [
+        f'<path class="skin skin-{species.shape.skin}" d="{svg.path_of(found.outline, True)}"/>'
+    ]
+    if found.cavity:
+        parts.append(f'<path class="cavity" d="{svg.path_of(found.cavity, True)}"/>')
+    parts += [f'<path class="rib" d="{svg.path_of(bone)}"/>' for bone in found.bones]
+    if found.pin_bones:
+        parts.append(f'<path class="pins" d="{svg.path_of(found.pin_bones)}"/>')
+    x, y = found.spine
+    parts.append(
+        f'<circle class="vertebra" cx="{x * svg.UNIT:.1f}" cy="{-y * svg.UNIT:.1f}" '
+        f'r="{found.spine_radius * svg.UNIT:.1f}"/>'
+        f'<path class="cut-edge" d="{svg.path_of(found.blade)}"/>'
+        f'<path class="cut" d="{svg.path_of(found.blade)}"/>'
+    )
+    box = f"{-half:.1f} {-tall:.1f} {2 * half:.1f} {2 * tall:.1f}"
+    label = f"Section of {escape(species.name)}: bones, and the blade's way down one side"
+    return Markup(  # noqa: S704 - made of numbers and class names only
+        f'<svg class="section" viewBox="{box}" role="img" aria-label="{label}">'
+        f"{''.join(parts)}</svg>"
+    )
