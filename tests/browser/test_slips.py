@@ -58,6 +58,26 @@ class EnterTest(SessionTest):
         expect(page.locator("#d-weighings tbody")).not_to_contain_text("580 g")
 
 
+class WeeverTest(SessionTest):
+    def test_the_main_button_takes_no_weight_before_the_spines_are_off(self) -> None:
+        page = self.open(PHONE)
+        trip = self.trip(page)
+        self.land_one(page, "greater_weever", 34, 0.35)
+        expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
+        (board,) = self.boards(page, trip, "Ines")
+        page.goto(board)
+        page.locator("#b-next").click()
+        page.wait_for_url(re.compile("/fish/"))
+        page.locator("#weight").fill("0.05")
+        page.locator("#weight").press("Enter")  # nothing is on offer, so nothing is booked
+        for words in ("The spines are off", "Both gill spines are off"):
+            expect(page.locator("#b-take")).to_have_count(0)
+            self.assert_accessible(page)
+            page.get_by_role("button", name=words).click()
+        expect(page.locator("#b-take [data-piece]")).to_have_text("gut")
+        expect(page.locator("#d-weighings")).to_have_count(0)
+
+
 class SetAsideFishTest(SessionTest):
     def test_a_fish_that_cannot_be_worked_out_shows_itself_and_can_be_corrected(self) -> None:
         page = self.open(LAPTOP)

@@ -147,3 +147,18 @@ class ProgressTest(unittest.TestCase):
 
     def test_nothing_is_left_to_weigh_when_all_is(self) -> None:
         self.assertIsNone(self.after(*self.plan.slots).next)
+
+    def test_nothing_is_offered_for_the_scale_while_a_venomous_spine_stands(self) -> None:
+        self.plan = plan("greater_weever", 0.3, 34)
+        shears = [s.key for s in self.plan.steps if s.disarms]
+        self.assertEqual(shears, ["spines_venom", "gill_spine"])
+        first = self.after()
+        self.assertEqual((first.present and first.present.key, first.next), ("spines_venom", None))
+        # a piece weighed out of turn takes neither step off the list
+        out_of_turn = self.after(*self.weighed("fillet.A"))
+        self.assertEqual(out_of_turn.present and out_of_turn.present.key, "spines_venom")
+        states = dict(zip((s.key for s in self.plan.steps), out_of_turn.states, strict=True))
+        self.assertEqual((states["spines_venom"], states["gill_spine"]), ("now", "later"))
+        self.assertEqual(self.key_after("spines_venom"), "gill_spine")
+        disarmed = self.after(*shears)
+        self.assertEqual(disarmed.next and disarmed.next.key, "gut")

@@ -23,7 +23,8 @@ def progress(
 
     What follows is the first thing that is still to be weighed. Gut, head and such that were
     passed over are let go: they went unweighed. Meat that was passed over is come back to. Steps
-    without a weight are done once something behind them is.
+    without a weight are done once something behind them is, except those that take the venomous
+    spines off: until each is ticked, nothing is next for the scale.
 
     Args:
         done: Slots that were weighed and keys of steps that were ticked, in any order.
@@ -53,7 +54,10 @@ def progress(
         ),
         None,
     )
-    at = step_of[following.key] if following else len(plan.steps)
+    armed = [i for i, step in enumerate(plan.steps) if step.disarms and step.key not in ticked]
+    if armed:
+        following = None
+    at = step_of[following.key] if following else min(armed, default=len(plan.steps))
     for i in range(reached + 1, at):
         if not plan.slots_of(plan.steps[i]) and plan.steps[i].key not in ticked:
             at = i
@@ -61,7 +65,7 @@ def progress(
     states = []
     for i, step in enumerate(plan.steps):
         slots = plan.slots_of(step)
-        finished = all(s.key in weighed for s in slots) if slots else i < reached
+        finished = all(s.key in weighed for s in slots) if slots else i < reached and i not in armed
         is_done = step.key in ticked or finished
         states.append("now" if i == at else "done" if is_done else "later")
     return Progress(tuple(states), plan.steps[at] if at < len(plan.steps) else None, following)
