@@ -29,7 +29,7 @@ $(VENV)/.ready: requirements.txt pyproject.toml scripts/setup.sh
 	@scripts/setup.sh run
 	@touch $@
 
-$(VENV)/.ready-dev: requirements.txt requirements-dev.txt pyproject.toml scripts/setup.sh
+$(VENV)/.ready-dev: requirements.txt requirements-dev.txt pyproject.toml scripts/setup.sh scripts/eslint/package-lock.json
 	@scripts/setup.sh dev
 	@touch $@ $(VENV)/.ready
 

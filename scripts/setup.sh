@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Makes the virtual environment; with "dev" also what the checks need, Chromium among it.
+# Makes the virtual environment; with "dev" also what the checks need: Chromium, and a linter for the scripts.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 
@@ -33,6 +33,8 @@ say "Installing what Lepidos stands on …"
 if [ "${1:-run}" = dev ]; then
   .venv/bin/pip install "${quiet[@]}" -r requirements-dev.txt
   command -v chromium >/dev/null || command -v chromium-browser >/dev/null || need_package chromium
+  command -v npm >/dev/null || need_package npm
+  npm ci --prefix scripts/eslint --silent
 else
   .venv/bin/pip install "${quiet[@]}" -r requirements.txt
 fi

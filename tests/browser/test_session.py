@@ -14,6 +14,7 @@ from lepidos.core.cutting.plan import FishToCut, plan_cut
 from lepidos.core.yields.balance import expected_slots
 from lepidos.demo.scenario import SCENARIO
 from lepidos.guide.library import load_guide
+from lepidos.web.shell.render import script_url
 from tests.browser.chromium import LAPTOP, PHONE
 from tests.browser.test_deck import DeckTest
 
@@ -187,8 +188,9 @@ class BenchTest(SessionTest):
     def steady(self, page: Page, kg: float) -> None:
         self.lay(kg)
         page.wait_for_function(
-            "kg => window.lepidos.scale?.steady && Math.abs(window.lepidos.scale.kg - kg) < 0.0025",
-            arg=kg,
+            "async ([scale, kg]) => { const shows = (await import(scale)).display();"
+            " return shows?.steady && Math.abs(shows.kg - kg) < 0.0025; }",
+            arg=[script_url("scale.js"), kg],
         )
 
     def test_scale_keys_pedal_and_no_double_take(self) -> None:
@@ -238,7 +240,7 @@ class BenchTest(SessionTest):
         assert box is not None
         page.mouse.move(box["x"] + 30, box["y"] + 20)
         page.mouse.down()
-        page.evaluate("window.lepidos.refresh()")
+        page.evaluate("url => import(url).then((live) => live.refresh())", script_url("live.js"))
         page.wait_for_timeout(300)
         page.mouse.up()
         expect(page.locator(".panel .said")).to_contain_text("P1 gut: 400 g")
@@ -254,7 +256,9 @@ class BenchTest(SessionTest):
         )
         address = re.compile(re.escape(page.url.split("?")[0]))
         page.route(address, lambda route: held.append(route), times=1)
-        page.evaluate("void window.lepidos.refresh()")
+        page.evaluate(
+            "url => void import(url).then((live) => live.refresh())", script_url("live.js")
+        )
         page.wait_for_timeout(300)
         (route,) = held
         stale = route.fetch()

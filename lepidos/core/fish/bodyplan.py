@@ -53,7 +53,7 @@ class Step(Known):
     of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
     wrong and `rescue` what then; `makes` is what is true of the fish once it is
     done; `whole` steps belong to a fish that is cooked whole; those of a `phase` are done to
-    the whole table before the first cut; one with `disarms`, the words of its button, takes venomous
+    the whole table before the first cut; one with `disarms`, its button, takes venomous
     spines off: until it is ticked no piece is offered for the scale. Minutes:
     `minutes` + `minutes_per_kg` · kg.
     """

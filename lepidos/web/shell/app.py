@@ -39,7 +39,7 @@ from lepidos.web.freezer import freezer
 from lepidos.web.guide import guide, identification, own_guide, table_plan
 from lepidos.web.pack import pack
 from lepidos.web.shell import errors, live, logs, preferences
-from lepidos.web.shell.render import STATIC, TEMPLATES
+from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
 from lepidos.web.table import cutters, fish_view, queue
@@ -129,6 +129,7 @@ def make_app(settings: Settings) -> FastAPI:
     errors.install(app)
     for part in ROUTERS:
         app.include_router(part.router)
+    app.mount(scripts_path(), StaticFiles(directory=STATIC / "js"), name="scripts")
     app.mount("/static", StaticFiles(directory=STATIC), name="static")
 
     @app.get(DOCS_PATH, include_in_schema=False)

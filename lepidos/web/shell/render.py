@@ -48,6 +48,23 @@ def static_url(name: str) -> str:
     return f"/static/{name}?v={digest}"
 
 
+@cache
+def scripts_path() -> str:
+    """Where the scripts are served: a path with a hash of them all.
+
+    One script imports another by its bare file name; the hash in the path then goes with it.
+    """
+    digest = hashlib.sha256()
+    for path in sorted((STATIC / "js").glob("*.js")):
+        digest.update(path.name.encode() + path.read_bytes())
+    return f"/static/js-{digest.hexdigest()[:10]}"
+
+
+def script_url(name: str) -> str:
+    """Address of one of the app's own scripts."""
+    return f"{scripts_path()}/{name}"
+
+
 def _environment() -> Environment:
     env = Environment(
         loader=FileSystemLoader(HERE / "templates"),
@@ -59,6 +76,7 @@ def _environment() -> Environment:
     )
     env.globals.update(
         static_url=static_url,
+        script_url=script_url,
         stations=STATIONS,
         count=count,
         short_date=short_date,

@@ -151,8 +151,8 @@ def _stamp(scope: Scope, send: Send) -> Send:
                 headers[name] = value
             headers["content-security-policy"] = policy
             if path.startswith("/static/"):
-                # the address carries the content's hash, see render.static_url
-                fresh = b"v=" in scope.get("query_string", b"")
+                # the address carries the content's hash, see render.static_url and script_url
+                fresh = path.startswith("/static/js-") or b"v=" in scope.get("query_string", b"")
                 headers["cache-control"] = (
                     "public, max-age=31536000, immutable" if fresh else "no-cache"
                 )

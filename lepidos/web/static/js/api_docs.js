@@ -1,4 +1,3 @@
-"use strict";
 window.addEventListener("load", () => {
   window.SwaggerUIBundle({ url: "/api/openapi.json", dom_id: "#docs", validatorUrl: null, deepLinking: false });
 });

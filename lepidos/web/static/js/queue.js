@@ -1,73 +1,100 @@
 // What is done at the deck and the bench waits in the browser until the server has it: in order, and by its key once.
 // What the server refuses, or fails on again and again, is set aside with the reason, so that the rest goes on; it is
 // kept until someone sends it again, corrects it or drops it.
-"use strict";
-(() => {
-  const WAITING = "lepidos.waiting", ASIDE = "lepidos.refused", AGAIN_MS = 2000, MOST_TRIES = 3;
-  const read = (name) => JSON.parse(localStorage.getItem(name) || "[]");
-  const write = (name, entries) => localStorage.setItem(name, JSON.stringify(entries));
-  const without = (name, key) => write(name, read(name).filter((e) => e.key !== key));
-  const tell = (name, detail) => document.dispatchEvent(new CustomEvent(`lepidos:${name}`, { detail }));
-  let busy = false, timer = 0;
+const WAITING = "lepidos.waiting";
+const SET_ASIDE = "lepidos.refused";
+const RETRY_MS = 2000;
+const MAX_TRIES = 3;
 
-  // what an earlier Lepidos kept waiting was all landings
-  for (const e of read("lepidos.landings")) write(WAITING, [...read(WAITING), { ...e, group: e.trip, path: `/live/trips/${e.trip}/fish` }]);
-  localStorage.removeItem("lepidos.landings");
+/**
+ * A queue over a store of strings.
+ *
+ * store: localStorage, or anything with its getItem, setItem and removeItem
+ * post(path, fields): { ok, status, body }, or null when nobody answered
+ * newKey(): a fresh key for a write
+ * units(): the units that the page shows now
+ * tell(name, detail): called with "queue" after any change, "arrived" and "refused" for an entry
+ * now(): milliseconds; later(task, ms) calls a task later and returns a function that calls it off
+ */
+export function makeQueue({ store, post, newKey, units, tell, now, later }) {
+  const read = (name) => JSON.parse(store.getItem(name) || "[]");
+  const write = (name, entries) => store.setItem(name, JSON.stringify(entries));
+  const remove = (name, key) => write(name, read(name).filter((entry) => entry.key !== key));
+  let sending = false;
+  let callOff = () => {};
 
-  const drain = async () => {
-    if (busy) return;
-    busy = true;
-    clearTimeout(timer);
-    for (let entry = read(WAITING)[0]; entry; entry = read(WAITING)[0]) {
-      const waited = ["waited_ms", String(Math.max(0, Math.round(Date.now() - entry.at)))];
-      const answer = await window.lepidos.post(entry.path, [...entry.fields, ["key", entry.key], waited]);
-      if (!answer) break; // nobody answered: it waits
-      if (answer.status >= 500) {
-        entry.tries = (entry.tries || 0) + 1;
-        write(WAITING, [entry, ...read(WAITING).slice(1)]);
-        if (entry.tries < MOST_TRIES) break;
-      }
-      without(WAITING, entry.key);
-      if (!answer.ok) setAside(entry, answer);
-      else tell("arrived", { entry, body: answer.body });
-    }
-    busy = false;
-    tell("queue", null);
-    if (read(WAITING).length) timer = setTimeout(drain, AGAIN_MS);
-  };
-
-  const setAside = (entry, { status, body }) => {
-    const problem = (body.errors || [{ field: "", detail: body.detail || "No reason was given" }]).map((e) => [e.field, e.detail]);
+  function setAside(entry, { status, body }) {
+    const errors = body.errors || [{ field: "", detail: body.detail || "No reason was given" }];
+    const problem = errors.map((error) => [error.field, error.detail]);
     if (status >= 500) problem.unshift(["", `Tried ${entry.tries} times, and the app failed each time.`]);
-    write(ASIDE, [...read(ASIDE), { ...entry, tries: 0, problem }]);
+    write(SET_ASIDE, [...read(SET_ASIDE), { ...entry, tries: 0, problem }]);
     tell("refused", { entry, body });
-  };
+  }
 
-  window.lepidos.queue = {
-    // Keeps an entry of a group for a path; throws when the browser has no room, and then nothing was kept.
-    // `more` comes back with it when it has arrived or was refused.
-    // What was typed stays in the units it was typed in.
+  // true when the entry left the queue
+  async function sendFirst(entry) {
+    const waited = ["waited_ms", String(Math.max(0, Math.round(now() - entry.at)))];
+    const answer = await post(entry.path, [...entry.fields, ["key", entry.key], waited]);
+    if (!answer) return false;
+    if (answer.status >= 500) {
+      entry.tries = (entry.tries || 0) + 1;
+      write(WAITING, [entry, ...read(WAITING).slice(1)]);
+      if (entry.tries < MAX_TRIES) return false;
+    }
+    remove(WAITING, entry.key);
+    if (answer.ok) tell("arrived", { entry, body: answer.body });
+    else setAside(entry, answer);
+    return true;
+  }
+
+  async function send() {
+    if (sending) return;
+    sending = true;
+    callOff();
+    for (let entry = read(WAITING)[0]; entry; entry = read(WAITING)[0]) {
+      if (!(await sendFirst(entry))) break;
+    }
+    sending = false;
+    tell("queue", null);
+    if (read(WAITING).length) callOff = later(send, RETRY_MS);
+  }
+
+  function append(entry) {
+    write(WAITING, [...read(WAITING), entry]);
+    tell("queue", null);
+    send();
+  }
+
+  return {
+    send,
+    /**
+     * Keeps an entry of a group for a path, in the units it was typed in; throws when the store has no room, and then
+     * nothing was kept. `more` comes back with it when it has arrived or was refused.
+     */
     add(path, group, said, typed, more = {}) {
-      const units = document.documentElement.dataset.units;
-      const fields = typed.some(([name]) => name === "units") ? typed : [...typed, ["units", units]];
-      write(WAITING, [...read(WAITING), { key: window.lepidos.newKey(), path, group, said, fields, at: Date.now(), ...more }]);
-      tell("queue", null);
-      drain();
+      const fields = typed.some(([name]) => name === "units") ? typed : [...typed, ["units", units()]];
+      append({ key: newKey(), path, group, said, fields, at: now(), ...more });
     },
-    waiting: (group) => read(WAITING).filter((e) => e.group === group),
-    // Those of a group, or all.
-    refused: (group) => read(ASIDE).filter((e) => !group || e.group === group),
-    forget: (key) => { without(ASIDE, key); tell("queue", null); },
-    again(key) {
-      const entry = read(ASIDE).find((e) => e.key === key);
-      if (!entry) return;
-      without(ASIDE, key);
-      const { problem, ...rest } = entry;
-      write(WAITING, [...read(WAITING), rest]);
+    waiting: (group) => read(WAITING).filter((entry) => !group || entry.group === group),
+    refused: (group) => read(SET_ASIDE).filter((entry) => !group || entry.group === group),
+    forget(key) {
+      remove(SET_ASIDE, key);
       tell("queue", null);
-      drain();
+    },
+    sendAgain(key) {
+      const found = read(SET_ASIDE).find((entry) => entry.key === key);
+      if (!found) return;
+      const entry = { ...found };
+      delete entry.problem;
+      remove(SET_ASIDE, key);
+      append(entry);
+    },
+    /** What an earlier Lepidos kept waiting was all landings. */
+    takeOver(oldName) {
+      for (const entry of read(oldName)) {
+        write(WAITING, [...read(WAITING), { ...entry, group: entry.trip, path: `/live/trips/${entry.trip}/fish` }]);
+      }
+      store.removeItem(oldName);
     },
   };
-  window.addEventListener("online", drain);
-  if (read(WAITING).length) drain();
-})();
+}

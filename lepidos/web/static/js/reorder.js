@@ -1,30 +1,34 @@
 // A fish dragged on the slab is put before or after the one it was dropped beside.
-"use strict";
-(() => {
-  const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-  const form = document.getElementById("reorder");
+import { refresh, setDragging } from "./live.js";
 
-  const dropped = ({ item, from, to, oldIndex, newIndex }) => {
-    window.lepidos.dragging = false;
-    const next = item.nextElementSibling, beside = next || item.previousElementSibling;
-    if (!beside || (from === to && oldIndex === newIndex)) return window.lepidos.refresh();
-    form.action = `/fish/${item.dataset.fish}/place`;
-    form.elements.neighbour.value = beside.dataset.fish;
-    form.elements.side.value = next ? "before" : "after";
-    form.submit();
-  };
+const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
+const form = document.getElementById("reorder");
 
-  const bind = () => {
-    for (const list of document.querySelectorAll("[data-reorder]")) {
-      if (window.Sortable.get(list)) continue;
-      window.Sortable.create(list, {
-        group: "slab", draggable: "li", animation: still ? 0 : 150,
-        // a touch opens and a pull scrolls; a longer hold takes the fish
-        delay: 250, delayOnTouchOnly: true, forceFallback: true, fallbackTolerance: 6,
-        onStart: () => { window.lepidos.dragging = true; }, onEnd: dropped,
-      });
-    }
-  };
-  document.addEventListener("lepidos:fresh", bind);
-  bind();
-})();
+function dropped({ item, from, to, oldIndex, newIndex }) {
+  setDragging(false);
+  const next = item.nextElementSibling;
+  const beside = next || item.previousElementSibling;
+  if (!beside || (from === to && oldIndex === newIndex)) {
+    refresh();
+    return;
+  }
+  form.action = `/fish/${item.dataset.fish}/place`;
+  form.elements.neighbour.value = beside.dataset.fish;
+  form.elements.side.value = next ? "before" : "after";
+  form.submit();
+}
+
+function bind() {
+  for (const list of document.querySelectorAll("[data-reorder]")) {
+    if (window.Sortable.get(list)) continue;
+    window.Sortable.create(list, {
+      group: "slab", draggable: "li", animation: still ? 0 : 150,
+      // a touch opens and a pull scrolls; a longer hold takes the fish
+      delay: 250, delayOnTouchOnly: true, forceFallback: true, fallbackTolerance: 6,
+      onStart: () => setDragging(true), onEnd: dropped,
+    });
+  }
+}
+
+document.addEventListener("lepidos:fresh", bind);
+bind();

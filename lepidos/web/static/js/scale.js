@@ -1,37 +1,62 @@
 // The bench scale's display, as the server sends it: up to twenty times a second, only when it changes.
-"use strict";
+import { postForm } from "./api.js";
+
+const SILENT = { shown: "–", note: "The app does not answer.", off: true, steady: false, kg: 0, mark: "" };
+let latest = null;
+
+/** What the display showed last; null before it showed anything. */
+export const display = () => latest;
+
+const lampOf = ({ off, steady }) => (off ? "no answer" : steady ? "steady" : "moving");
+
+function paintSmallDisplays(reading) {
+  for (const mini of document.querySelectorAll("[data-mini]")) {
+    mini.textContent = reading.shown;
+    mini.dataset.mini = lampOf(reading);
+  }
+}
+
+// Tare and zero
 document.addEventListener("submit", async (event) => {
   if (!event.target.matches("form[data-quiet]")) return;
   event.preventDefault();
-  const answer = await window.lepidos.post(`/live${new URL(event.target.action).pathname}`, []);
-  document.dispatchEvent(new CustomEvent("lepidos:scale", { detail: answer ? answer.body.problem : "The app does not answer." }));
+  const answer = await postForm(`/live${new URL(event.target.action).pathname}`, []);
+  const problem = answer ? answer.body.problem : "The app does not answer.";
+  document.dispatchEvent(new CustomEvent("lepidos:scale", { detail: problem }));
 });
+
 document.addEventListener("alpine:init", () => {
-  const silent = { shown: "–", note: "The app does not answer.", off: true, steady: false, kg: 0, mark: "" };
   window.Alpine.data("scale", () => ({
-    shown: "–", lamp: "…", lampClass: "moving", note: "", source: null,
+    shown: "–",
+    lamp: "…",
+    lampClass: "moving",
+    note: "",
+    source: null,
     init() {
       this.listen();
       document.addEventListener("visibilitychange", () => (document.hidden ? this.rest() : this.listen()));
       window.addEventListener("pagehide", () => this.rest());
       window.addEventListener("pageshow", () => this.listen());
       // a part of the page that was fetched again does not know yet what the display shows
-      document.addEventListener("lepidos:fresh", () => { if (window.lepidos.scale) this.show(window.lepidos.scale); });
+      document.addEventListener("lepidos:fresh", () => { if (latest) this.show(latest); });
     },
     listen() {
       if (this.source || document.hidden) return;
       this.source = new EventSource("/live/scale/stream");
       this.source.onmessage = (event) => this.show(JSON.parse(event.data));
-      this.source.onerror = () => this.show(silent);
+      this.source.onerror = () => this.show(SILENT);
     },
-    rest() { this.source?.close(); this.source = null; },
-    show(got) {
-      window.lepidos.scale = got;
-      if (this.shown !== got.shown) this.shown = got.shown;
-      for (const mini of document.querySelectorAll("[data-mini]")) { mini.textContent = got.shown; mini.dataset.mini = got.off ? "no answer" : got.steady ? "steady" : "moving"; }
-      this.note = got.note;
-      this.lamp = got.off ? "no answer" : got.steady ? "steady" : "moving";
-      this.lampClass = got.off ? "off" : got.steady ? "" : "moving";
+    rest() {
+      this.source?.close();
+      this.source = null;
+    },
+    show(reading) {
+      latest = reading;
+      if (this.shown !== reading.shown) this.shown = reading.shown;
+      this.note = reading.note;
+      this.lamp = lampOf(reading);
+      this.lampClass = reading.off ? "off" : reading.steady ? "" : "moving";
+      paintSmallDisplays(reading);
     },
   }));
 });

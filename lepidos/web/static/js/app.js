@@ -1,0 +1,5 @@
+// What every page needs.
+import "./keys.js";
+import "./once.js";
+import "./live.js";
+import "./set_aside.js";

@@ -1,0 +1,25 @@
+// Rules for lepidos/web/static/js. Run by scripts/check.sh from the root of the project.
+import js from "@eslint/js";
+import globals from "globals";
+
+export default [
+  {
+    files: ["lepidos/web/static/js/*.js"],
+    ...js.configs.recommended,
+    languageOptions: { ecmaVersion: 2022, sourceType: "module", globals: globals.browser },
+    linterOptions: { reportUnusedDisableDirectives: "error" },
+    rules: {
+      ...js.configs.recommended.rules,
+      "max-len": ["error", { code: 120 }],
+      "max-lines": ["error", 320],
+      complexity: ["error", 15],
+      eqeqeq: "error",
+      "no-var": "error",
+      "prefer-const": "error",
+      "no-shadow": "error",
+      "no-implicit-globals": "error",
+      "no-unused-vars": "error",
+      "object-shorthand": "error",
+    },
+  },
+];
