@@ -4,6 +4,8 @@ import ast
 import unittest
 from pathlib import Path
 
+from lepidos.store import models
+
 ROOT = Path(__file__).parents[1] / "lepidos"
 LONGEST_MODULE, LONGEST_FUNCTION, LONGEST_LINE = 300, 60, 120
 # With the reason beside it in the code.
@@ -33,6 +35,21 @@ class TemplateTest(unittest.TestCase):
             for number, line in enumerate(path.read_text("utf-8").splitlines(), 1):
                 if len(line) > LONGEST_LINE:
                     self.fail(f"{path.name}:{number} has {len(line)} characters")
+
+
+class StoreTest(unittest.TestCase):
+    def test_above_the_store_nothing_queries_and_no_row_is_written(self) -> None:
+        rows = {model.__name__ for model in models.MODELS}
+        paths = [p for layer in ("stations", "web") for p in (ROOT / layer).rglob("*.py")]
+        self.assertGreater(len(paths), 60)
+        for path in paths:
+            for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+                if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Attribute):
+                    continue
+                of = getattr(node.func.value, "id", "")
+                where = f"{path.name}:{node.lineno}"
+                self.assertNotIn(node.func.attr, {"save", "delete_instance"}, where)
+                self.assertNotIn(of, rows, f"{where}: {of}.{node.func.attr}")
 
 
 class DocstringTest(unittest.TestCase):

@@ -221,6 +221,11 @@ class Guide:
         plan = self.plan_of(self.known_or_named(species))
         return next((s.makes for s in plan.steps if s.key == step), "")
 
+    def step_title(self, species: str, step: str) -> str:
+        """What a step of a species' plan is called; its key with spaces when the plan lost it."""
+        plan = self.plan_of(self.known_or_named(species))
+        return next((s.title for s in plan.steps if s.key == step), step.replace("_", " "))
+
     def body_of(self, species: Species) -> Body:
         """The continuous shape of a species."""
         return self.bodies[species.key]

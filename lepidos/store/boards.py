@@ -7,6 +7,7 @@ from lepidos.core.errors import Unknown
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Board, Hold
 from lepidos.store.ready import Ready
+from lepidos.store.rows import save
 
 _OF_TRIP: Ready[Board] = Ready(
     lambda trip: Board.select().where(Board.trip == trip).order_by(Board.id)
@@ -24,6 +25,11 @@ def get(board_id: str) -> Board:
     if row is None:
         raise Unknown("board", board_id)
     return row
+
+
+def change(board: Board, **values: object) -> None:
+    """Write when a board opens, its break, whether it is closed."""
+    save(board, values)
 
 
 def of_trip(trip_id: str) -> list[Board]:

@@ -1,6 +1,6 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import datetime
 
 from peewee import SQL, fn
@@ -20,12 +20,12 @@ from lepidos.store.models import (
     Weighing,
 )
 from lepidos.store.ready import Ready
+from lepidos.store.rows import find, save
 
-STEP = "step."  # facts with this prefix are ticked steps of the cutting plan
-TABLE = "table."  # and with this one: put on the board whose id follows
-CLOSED = "closed"
-PAUSED, RESUMED = "paused", "resumed"
-KEPT = "kept."  # a question that was answered with: it is so
+# the kinds of facts, see models.Fact
+STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
+# and the names of those about work
+PAUSED, RESUMED, CLOSED = "paused", "resumed", "closed"
 
 
 def of_trip_query(model, trip_id: str):
@@ -104,6 +104,11 @@ def get(fish_id: str) -> Fish:
     return fish
 
 
+def change(fish: Fish, **values: object) -> None:
+    """Correct what a fish is described as; what was measured on it are rows of their own."""
+    save(fish, values)
+
+
 def codes_of(trip_id: str) -> set[str]:
     """Every code used on a trip, withdrawn fish included."""
     return {row.code for row in Fish.select(Fish.code).where(Fish.trip == trip_id)}
@@ -114,9 +119,14 @@ def measure(ids: IdMaker, at: datetime, **values: object) -> Measurement:
     return Measurement.create(id=ids.new(at), at=at, force_insert=True, **values)
 
 
-def add_fact(ids: IdMaker, at: datetime, fish_id: str, name: str) -> Fact:
+def add_fact(ids: IdMaker, at: datetime, fish_id: str, kind: str, name: str) -> Fact:
     """Add a dated fact."""
-    return Fact.create(id=ids.new(at), fish=fish_id, name=name, at=at, force_insert=True)
+    return Fact.create(id=ids.new(at), fish=fish_id, kind=kind, name=name, at=at, force_insert=True)
+
+
+def fact(fact_id: str) -> Fact:
+    """A fact, taken back or not. Raises Unknown."""
+    return find(Fact, fact_id, "note")
 
 
 def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
@@ -130,9 +140,19 @@ def last_time(fish_id: str) -> datetime | None:
     return row.at if row else None
 
 
-def facts_of(fish_id: str) -> list[Fact]:
-    """Facts that stand, oldest first."""
-    return _FACTS(fish_id)
+def facts_of(fish_id: str, kind: str = "") -> list[Fact]:
+    """Facts that stand, oldest first; of one kind, or all."""
+    return [f for f in _FACTS(fish_id) if not kind or f.kind == kind]
+
+
+def last_board(facts: Iterable[Fact]) -> Fact | None:
+    """The last time, among facts, that the fish came to a board: its `name` is the board's id."""
+    return next((f for f in reversed(list(facts)) if f.kind == BOARD), None)
+
+
+def closed_at(facts: Iterable[Fact]) -> datetime | None:
+    """When, by its facts, a fish was finished."""
+    return next((f.at for f in facts if f.kind == WORK and f.name == CLOSED), None)
 
 
 def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
@@ -148,6 +168,16 @@ def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
 def look_at(ids: IdMaker, at: datetime, **values: object) -> Look:
     """Add what was seen at a mark."""
     return Look.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def reading(reading_id: str) -> Reading:
+    """A probe's reading, taken back or not. Raises Unknown."""
+    return find(Reading, reading_id, "reading")
+
+
+def look(look_id: str) -> Look:
+    """A mark that was looked at, taken back or not. Raises Unknown."""
+    return find(Look, look_id, "look")
 
 
 def same_look(row: Look) -> list[Look]:
@@ -172,7 +202,10 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
     """Of the fish finished last: the board it lay on, what is true of it, seconds it took."""
     rows = (
         FishNow.select()
-        .where(FishNow.stage == "done", FishNow.facts.contains(TABLE))
+        .where(
+            FishNow.stage == "done",
+            fn.EXISTS(Fact.select().where(Fact.fish == FishNow.fish, Fact.kind == BOARD)),
+        )
         .order_by(FishNow.fish.desc())
         .limit(most)
     )
@@ -180,11 +213,10 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
     query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, SQL("t1.rowid"))
     found = []
     for fish_id, facts in _by_fish(standing(query, Fact)).items():
-        started = [f for f in facts if f.name.startswith(TABLE)]
-        ended = [f for f in facts if f.name == CLOSED]
+        started, ended = last_board(facts), closed_at(facts)
         if started and ended:
-            seconds = worked(facts, started[-1].at, ended[-1].at)
-            found.append((started[-1].name.removeprefix(TABLE), states[fish_id], seconds))
+            seconds = worked(facts, started.at, ended)
+            found.append((started.name, states[fish_id], seconds))
     return found
 
 
@@ -196,7 +228,7 @@ def worked(facts: list[Fact], since: datetime, until: datetime) -> float:
     marks = sorted(
         ((f.at - since).total_seconds(), f.name == PAUSED)
         for f in facts
-        if f.name in {PAUSED, RESUMED} and f.at >= since
+        if f.kind == WORK and f.name != CLOSED and f.at >= since
     )
     return worked_seconds(0.0, (until - since).total_seconds(), marks)
 
@@ -235,13 +267,14 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
     """Derive what is true of a fish now from its rows; in the transaction that changed them."""
     fish = get(fish_id)
     latest: dict[str, Measurement] = {m.quantity: m for m in measurements_of(fish_id)}
-    facts = {f.name for f in facts_of(fish_id)}
+    facts = facts_of(fish_id)
+    named = {kind: sorted({f.name for f in facts if f.kind == kind}) for kind in (STATE, STEP)}
     weighings = weighings_of(fish_id)
     if entries.is_undone(fish_id):
         stage = "withdrawn"
-    elif CLOSED in facts:
+    elif closed_at(facts):
         stage = "done"
-    elif weighings or any(name.startswith((STEP, TABLE)) for name in facts):
+    elif weighings or any(f.kind in {STEP, BOARD} for f in facts):
         stage = "table"
     else:
         stage = "slab"
@@ -249,7 +282,8 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
         "trip": fish.trip_id,
         "species": fish.species,
         "stage": stage,
-        "facts": " ".join(sorted(facts)),
+        "facts": " ".join(named[STATE]),
+        "steps": " ".join(named[STEP]),
         "length_m": latest["length"].value,
         "length_type": latest["length"].length_type,
         "whole_kg": latest["whole"].value if "whole" in latest else None,

@@ -107,12 +107,18 @@ class Measurement(Row):
 
 
 class Fact(Row):
-    """Something done to a fish: a state of handling, to the table, a step of its plan, closed."""
+    """Something that happened to a fish, and when.
+
+    By kind, `name` is: of a "state" of handling its key; of a "step" of the plan its key; of a
+    "board" that it came to the board's id; of an "answer" (it is so) the question's key; of "work"
+    "paused", "resumed" or "closed".
+    """
 
     fish = ForeignKeyField(Fish, lazy_load=False)
     fish_id: str
     name = TextField()
     at = Instant()
+    kind = TextField()
 
 
 class Reading(Row):
@@ -292,7 +298,7 @@ class Entry(Model):
 
 
 class FishNow(Model):
-    """What is true of a fish now, derived."""
+    """What is true of a fish now, derived: `facts` are its states, `steps` those ticked."""
 
     fish = ForeignKeyField(Fish, primary_key=True, lazy_load=False)
     fish_id: str
@@ -307,6 +313,7 @@ class FishNow(Model):
     gutted_kg = FloatField(null=True)
     weighed_kg = FloatField()
     fillet_kg = FloatField()
+    steps = TextField()
 
     class Meta:
         table_name = "fish_now"

@@ -9,6 +9,7 @@ from lepidos.core.errors import Unknown
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fish, FishNow, Person, RuleCardRow
 from lepidos.store.ready import Ready
+from lepidos.store.rows import save
 
 _OF_SPECIES: Ready[RuleCardRow] = Ready(
     lambda species: RuleCardRow.select().where(RuleCardRow.species == species)
@@ -26,6 +27,11 @@ def get(card_id: str) -> RuleCardRow:
     if row is None:
         raise Unknown("rule card", card_id)
     return row
+
+
+def change(card: RuleCardRow, **values: object) -> None:
+    """Write a card anew with these values."""
+    save(card, values)
 
 
 def every() -> list[RuleCardRow]:

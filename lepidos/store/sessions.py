@@ -5,10 +5,11 @@ from datetime import datetime
 
 from peewee import SQL
 
-from lepidos.store.fishes import TABLE, standing, standing_of, standing_of_trip
+from lepidos.store.fishes import BOARD, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
 from lepidos.store.ready import Ready
+from lepidos.store.rows import find
 
 _SIGHTS: Ready[SightRow] = standing_of(SightRow)
 _FORECAST: Ready[Forecast] = Ready(lambda fish: Forecast.select().where(Forecast.fish == fish))
@@ -21,6 +22,11 @@ def see(ids: IdMaker, at: datetime, **values: object) -> SightRow:
     return SightRow.create(id=ids.new(at), at=at, force_insert=True, **values)
 
 
+def sight(sight_id: str) -> SightRow:
+    """Something seen, taken back or not. Raises Unknown."""
+    return find(SightRow, sight_id, "sighting")
+
+
 def sights_of(fish_id: str) -> list[SightRow]:
     """What was seen on a fish and stands, oldest first."""
     return _SIGHTS(fish_id)
@@ -29,6 +35,11 @@ def sights_of(fish_id: str) -> list[SightRow]:
 def decide(ids: IdMaker, at: datetime, **values: object) -> FateRow:
     """Add where a piece goes."""
     return FateRow.create(id=ids.new(at), at=at, force_insert=True, **values)
+
+
+def fate(fate_id: str) -> FateRow:
+    """Where a piece goes, taken back or not. Raises Unknown."""
+    return find(FateRow, fate_id, "by-product use")
 
 
 def fates_of(fish_id: str) -> dict[str, FateRow]:
@@ -93,11 +104,9 @@ def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
     ids = list(fish_ids)
     found: dict[str, str] = {}
     for start in range(0, len(ids), 500):
-        query = Fact.select().where(
-            Fact.fish.in_(ids[start : start + 500]), Fact.name.startswith(TABLE)
-        )
+        query = Fact.select().where(Fact.fish.in_(ids[start : start + 500]), Fact.kind == BOARD)
         for row in standing(query.order_by(Fact.at, SQL("t1.rowid")), Fact):
-            found[row.fish_id] = row.name.removeprefix(TABLE)
+            found[row.fish_id] = row.name
     return found
 
 
@@ -106,7 +115,7 @@ def finished_mark() -> str:
     # plain SQL: the partial index is used only when the name is written out
     query = (
         "SELECT (SELECT count(*) FROM fish_now WHERE stage = 'done'), "
-        "(SELECT max(id) FROM fact WHERE name = 'closed')"
+        "(SELECT max(id) FROM fact WHERE kind = 'work' AND name = 'closed')"
     )
     count, latest = FishNow._meta.database.execute_sql(query).fetchone()
     return f"{count}-{latest}"

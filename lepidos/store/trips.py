@@ -9,6 +9,7 @@ from lepidos.store import entries
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import IceNote, Party, Person, Trip
 from lepidos.store.ready import Ready
+from lepidos.store.rows import find, save
 
 _TRIP: Ready[Trip] = Ready(lambda trip: Trip.select().where(Trip.id == trip))
 _PEOPLE: Ready[Person] = Ready(
@@ -82,6 +83,16 @@ def count() -> int:
     return Trip.select().count()
 
 
+def change(trip: Trip, **values: object) -> None:
+    """Write new settings into a trip."""
+    save(trip, values)
+
+
+def change_party(party: Party, **values: object) -> None:
+    """Write when a party leaves, and whether its fish are cut in one go."""
+    save(party, values)
+
+
 def people_of(trip_id: str) -> list[Person]:
     """Who was aboard, in the order they were named."""
     return _PEOPLE(trip_id)
@@ -103,6 +114,11 @@ def party(party_id: str) -> Party:
 def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> IceNote:
     """Ice that someone saw aboard."""
     return IceNote.create(id=ids.new(at), trip=trip_id, kg=kg, at=at, force_insert=True)
+
+
+def ice_note(note_id: str) -> IceNote:
+    """A note of ice, taken back or not. Raises Unknown."""
+    return find(IceNote, note_id, "note of ice")
 
 
 def ice_seen(trip_id: str) -> IceNote | None:

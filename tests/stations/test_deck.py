@@ -258,10 +258,10 @@ class UndoTest(HouseTest):
         self.undo("fish", fish)
         with self.assertRaisesRegex(Conflict, "already"):
             self.undo("fish", fish)
-        for kind, row in (("trip", fish), ("fact", "none"), ("weighing", "none")):
-            with self.subTest(kind=kind), self.assertRaises(Refused):
-                self.undo(kind, row)
-        for kind in ("fish", "bag", "move"):
+        with self.assertRaises(Refused):
+            self.undo("trip", fish)
+        kinds = "fish", "fact", "reading", "look", "ice", "weighing", "sight", "fate", "bag", "move"
+        for kind in kinds:
             with self.subTest(kind=kind), self.assertRaises(Unknown):
                 self.undo(kind, "none")
 

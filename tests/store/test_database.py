@@ -7,7 +7,7 @@ from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
 
-from lepidos.store import bags, fishes, migrate, trips
+from lepidos.store import bags, fishes, migrate, sessions, trips
 from lepidos.store.database import DamagedFile, Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import MODELS, Instant
@@ -50,6 +50,42 @@ class MigrationTest(FolderTest):
             self.assertEqual(pair[0].code, "P1")
             self.assertEqual([w.kg for w in fishes.weighings_of("F1")], [0.58])
             self.assertEqual(bags.count(), 0)
+
+    def test_facts_whose_names_held_their_kind_come_forward(self) -> None:
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=7)
+        old.executescript(
+            """
+            INSERT INTO trip (id, name, kind, harbour, on_date, timezone, started_at) VALUES ('T1', 'Marram Lass', 'boat', 'Skarrow Quay', '2026-07-14', 'UTC', '2026-07-14T06:00:00.000Z');
+            INSERT INTO board (id, trip_id, name, opens_at) VALUES ('B1', 'T1', 'Ines', '2026-07-14T08:00:00.000Z');
+            INSERT INTO fish (id, trip_id, code, species, skin, landed_at) VALUES ('F1', 'T1', 'P1', 'pollack', 'on', '2026-07-14T07:00:00.000Z');
+            INSERT INTO measurement VALUES ('M1', 'F1', 'length', 0.68, 'total', 'typed', '2026-07-14T07:00:00.000Z');
+            INSERT INTO fish_now VALUES ('F1', 'T1', 'pollack', 'table', 'bled closed gutted kept.weighing.A paused step.gut_out step.wash table.B1', 0.68, 'total', NULL, NULL, 0, 0);
+            """
+        )
+        names = ("bled", "table.B1", "step.gut_out", "gutted", "paused", "resumed",
+                 "kept.weighing.A", "step.wash", "iced", "closed")  # fmt: skip
+        for n, name in enumerate(names):
+            at = f"2026-07-14T09:{n:02d}:00.000Z"
+            old.execute("INSERT INTO fact VALUES (?, 'F1', ?, ?)", (f"A{n}", name, at))
+        old.execute("INSERT INTO undo VALUES ('U1', 'fact', 'A8', '2026-07-14T09:30:00.000Z')")
+        old.commit()
+        old.close()
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        with store.reading():
+            found = [(f.kind, f.name) for f in fishes.facts_of("F1")]
+            now = fishes.now("F1")
+            self.assertEqual(sessions.boards_of(["F1"]), {"F1": "B1"})
+        self.assertEqual(
+            found,
+            [("state", "bled"), ("board", "B1"), ("step", "gut_out"), ("state", "gutted"),
+             ("work", "paused"), ("work", "resumed"), ("answer", "weighing.A"), ("step", "wash"),
+             ("work", "closed")],
+        )  # fmt: skip
+        self.assertEqual((now.facts, now.steps), ("bled gutted", "gut_out wash"))
+        with store.writing():
+            self.assertEqual(fishes.refresh("F1", lambda piece: False).stage, "done")
 
     def test_opening_twice_migrates_once(self) -> None:
         Store.open(self.path).close()

@@ -48,7 +48,7 @@ class ReadyTest(HouseTest):
     def test_rows_that_were_taken_back_are_not_among_those_that_stand(self) -> None:
         fish = self.land(self.start_trip()).subject_id
         with self.house.store.writing():
-            gone = fishes.add_fact(self.house.ids, self.clock(), fish, "gutted")
+            gone = fishes.add_fact(self.house.ids, self.clock(), fish, fishes.STATE, "gutted")
             Undo.create(
                 id=self.house.ids.new(self.clock()), kind="fact", target_id=gone.id,
                 at=self.clock(), force_insert=True,

@@ -114,7 +114,7 @@ class PathTest(WebTest):
         page = self.client.get(answer.headers["location"]).text
         self.assertIn("C1 landed", page)
         row = re.search(
-            r'name="kind" value="fish"><input type="hidden" name="id" value="(\w+)"', page
+            r'name="kind" value="fish">\s*<input type="hidden" name="id" value="(\w+)"', page
         )
         assert row
         undone = self.form("/undo", kind="fish", id=row[1], back=f"{trip}/deck")

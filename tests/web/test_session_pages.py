@@ -121,7 +121,7 @@ class FormTest(SessionPages):
         page = self.post("weighings", slot="fillet.A", weight="5.8")
         self.assertIn("It is 580 g", page)
         weighing, kg = re.search(
-            r'name="weighing" value="(\w+)"><input[^>]*name="kg" value="([\d.]+)"', page
+            r'name="weighing" value="(\w+)">\s*<input[^>]*name="kg" value="([\d.]+)"', page
         ).groups()
         page = self.post("corrections", weighing=weighing, kg=kg)
         self.assertNotIn("It is 580 g", page)
@@ -152,7 +152,7 @@ class FormTest(SessionPages):
             self.form(f"{self.fish}/fates", piece="frame", fate="sky").status_code, 422
         )
         day = self.client.get(f"{self.trip}/waste").text
-        self.assertRegex(day, r"Stock</h2><strong class=\"kg\">350 g")
+        self.assertRegex(day, r"Stock</h2>\s*<strong class=\"kg\">350 g")
 
     def test_waiting_handing_over_and_the_next_fish(self) -> None:
         one, two = self.boards()

@@ -6,6 +6,7 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
+from lepidos.core.catch.handling import STATES
 from lepidos.core.catch.length_weight import round_from_gutted, weight_from_length
 from lepidos.core.cold.conduction import cooling_body
 from lepidos.core.cutting.plan import FishToCut, Skin
@@ -83,14 +84,12 @@ def to_cut(house: House, fish: Fish, now: FishNow, species: Species) -> FishToCu
 
     What a ticked step made of it does not count, or the step would leave its own plan.
     """
-    facts = set(now.facts.split())
-    ticked = (f.removeprefix(fishes.STEP) for f in facts if f.startswith(fishes.STEP))
-    made = {house.guide.step_makes(species.key, step) for step in ticked}
+    made = {house.guide.step_makes(species.key, step) for step in now.steps.split()}
     return FishToCut(
         round_weight(now, species).kg,
         total_length_m(now, species),
         skin_of(fish),
-        frozenset(facts - made),
+        frozenset(set(now.facts.split()) - made),
     )
 
 
@@ -193,6 +192,19 @@ def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:
     return house.memo.get(
         ("facts", trip_id, entries.last_key()), lambda: fishes.facts_of_trip(trip_id)
     )
+
+
+def fact_words(house: House, fish: Fish, fact: Fact) -> str:
+    """What happened to a fish, as the history and an undo call it."""
+    if fact.kind == fishes.STATE:
+        return STATES[fact.name].word
+    if fact.kind == fishes.STEP:
+        return f"step “{house.guide.step_title(fish.species, fact.name)}”"
+    if fact.kind == fishes.BOARD:
+        return "to the board"
+    if fact.kind == fishes.ANSWER:
+        return "answer “it is so”"
+    return {fishes.PAUSED: "wait", fishes.RESUMED: "going on"}.get(fact.name, "finish")
 
 
 def when_done(now: datetime, fish: Fish, waited_s: float = 0.0) -> datetime:

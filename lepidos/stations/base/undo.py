@@ -4,12 +4,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
 
-from lepidos.core.catch.handling import STATES
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import Done, House, once
-from lepidos.store import bags, entries, fishes, sessions
-from lepidos.store.models import Fact, FateRow, Fish, IceNote, Look, Reading, SightRow, Weighing
+from lepidos.stations.base.fish import fact_words
+from lepidos.store import bags, entries, fishes, sessions, trips
+from lepidos.store.models import Fact, Fish
 
 
 @dataclass(frozen=True)
@@ -21,7 +21,9 @@ class TakeBack:
 
 
 def take_back(house: House, key: str, order: TakeBack) -> Done:
-    """Undo. Raises Refused for what cannot be undone, Conflict for what something rests on."""
+    """Undo. Raises Refused for a kind that cannot be undone, Unknown for a row that is not there,
+    Conflict for one that something rests on.
+    """
 
     def do(at: datetime) -> Done:
         if order.kind not in _UNDO:
@@ -49,9 +51,7 @@ def _undo_fish(house: House, fish_id: str, at: datetime) -> str:
 
 
 def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
-    fact = Fact.get_or_none(Fact.id == fact_id)
-    if fact is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    fact = fishes.fact(fact_id)
     fish = fishes.get(fact.fish_id)
     if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
         raise Conflict(f"{fish.code} is finished; open it again first")
@@ -59,61 +59,43 @@ def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
     if made := _made_by(house, fish, fact):
         entries.undo(house.ids, "fact", made.id, at)
     fishes.refresh(fish.id, house.is_fillet)
-    if fact.name == fishes.CLOSED:
+    if fact.kind == fishes.WORK and fact.name == fishes.CLOSED:
         return f"{fish.code} is open again"
-    return f"{fish.code}: {_word(fact.name)} taken back"
+    return f"{fish.code}: {fact_words(house, fish, fact)} taken back"
 
 
 def _made_by(house: House, fish: Fish, fact: Fact) -> Fact | None:
     """What was noted of the fish because this step was ticked."""
-    if not fact.name.startswith(fishes.STEP):
+    if fact.kind != fishes.STEP:
         return None
-    makes = house.guide.step_makes(fish.species, fact.name.removeprefix(fishes.STEP))
-    same = [f for f in fishes.facts_of(fish.id) if f.name == makes and f.at == fact.at]
+    makes = house.guide.step_makes(fish.species, fact.name)
+    states = fishes.facts_of(fish.id, fishes.STATE)
+    same = [f for f in states if f.name == makes and f.at == fact.at]
     return same[0] if makes and same else None
 
 
-def _word(name: str) -> str:
-    if name.startswith(fishes.TABLE):
-        return "to the table"
-    if name in STATES:
-        return STATES[name].word
-    if name.startswith(fishes.KEPT):
-        return "“it is so”"
-    if name in {fishes.PAUSED, fishes.RESUMED}:
-        return "wait" if name == fishes.PAUSED else "going on"
-    return name.removeprefix(fishes.STEP).replace("_", " ")
-
-
 def _undo_reading(house: House, row_id: str, at: datetime) -> str:
-    row = Reading.get_or_none(Reading.id == row_id)
-    if row is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    row = fishes.reading(row_id)
     entries.undo(house.ids, "reading", row_id, at)
     return f"{fishes.get(row.fish_id).code}: reading taken back"
 
 
 def _undo_look(house: House, row_id: str, at: datetime) -> str:
-    row = Look.get_or_none(Look.id == row_id)
-    if row is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    row = fishes.look(row_id)
     for mark in fishes.same_look(row):
         entries.undo(house.ids, "look", mark.id, at)
     return f"{fishes.get(row.fish_id).code}: look taken back"
 
 
 def _undo_ice(house: House, row_id: str, at: datetime) -> str:
-    if IceNote.get_or_none(IceNote.id == row_id) is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    trips.ice_note(row_id)
     entries.undo(house.ids, "ice", row_id, at)
     return "The note of ice is taken back"
 
 
 def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
-    row = Weighing.get_or_none(Weighing.id == weighing_id)
-    if row is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
-    fish = Fish.get_by_id(row.fish_id)
+    row = fishes.weighing(weighing_id)
+    fish = fishes.get(row.fish_id)
     if packed := bags.portions_of_piece(weighing_id):
         code = show_code(packed[0][1].code)
         raise Conflict(f"That piece is in bag {code}; take the bag back first")
@@ -135,17 +117,13 @@ def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
 
 
 def _undo_sight(house: House, row_id: str, at: datetime) -> str:
-    row = SightRow.get_or_none(SightRow.id == row_id)
-    if row is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    row = sessions.sight(row_id)
     entries.undo(house.ids, "sight", row_id, at)
     return f"{fishes.get(row.fish_id).code}: not seen after all"
 
 
 def _undo_fate(house: House, row_id: str, at: datetime) -> str:
-    row = FateRow.get_or_none(FateRow.id == row_id)
-    if row is None:
-        raise Refused({"id": "There is nothing of that kind to undo"})
+    row = sessions.fate(row_id)
     entries.undo(house.ids, "fate", row_id, at)
     return f"{fishes.get(row.fish_id).code} {house.guide.piece(row.piece).name}: open again"
 

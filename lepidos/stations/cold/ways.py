@@ -85,7 +85,7 @@ def ways_of(
     ways = []
     for fish, state in rows:
         done = facts.get(fish.id, [])
-        ended = next((f.at for f in done if f.name == fishes.CLOSED), None)
+        ended = fishes.closed_at(done)
         lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
         if ended is None:
             moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
@@ -130,7 +130,7 @@ def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[flo
     return [
         (min(lasted_s, max(0.0, (f.at - fish.landed_at).total_seconds())), f.name)
         for f in facts
-        if f.name in STATES and STATES[f.name].medium
+        if f.kind == fishes.STATE and STATES[f.name].medium
     ]
 
 

@@ -49,7 +49,7 @@ def handled(
     done: dict[str, datetime] = {}
     lies = ""
     for fact in facts:
-        if fact.name in STATES:
+        if fact.kind == fishes.STATE:
             done.setdefault(fact.name, fact.at)
             lies = fact.name if STATES[fact.name].medium else lies
     lain_s = max(0.0, (house.clock() - fish.landed_at).total_seconds())
@@ -82,12 +82,12 @@ def mark_state(house: House, key: str, order: MarkState) -> Done:
             raise Refused({"state": f"Unknown state; use {KNOWN}"})
         fish = _standing(order.fish_id)
         at = when_done(now, fish)
-        names = [f.name for f in fishes.facts_of(fish.id)]
+        names = [f.name for f in fishes.facts_of(fish.id, fishes.STATE)]
         word = STATES[order.state].word
         lying = [name for name in names if name in MEDIUM_STATES]
         if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
             raise Refused({"state": f"{fish.code} is {word} already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, order.state)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.STATE, order.state)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code} {word}")
 

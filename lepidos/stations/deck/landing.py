@@ -57,7 +57,7 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
     if order.weight_kg is not None:
         _measure_weight(house, fish, order, at)
     for state in order.states:
-        fishes.add_fact(house.ids, landed, fish.id, state)
+        fishes.add_fact(house.ids, landed, fish.id, fishes.STATE, state)
     fishes.refresh(fish.id, house.is_fillet)
     return fish, question
 
@@ -111,10 +111,14 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
         species, question = check_landing(house, trip, noted, at)
-        fish.species = species.key
-        fish.party_id, fish.caught_by_id = noted.party_id or None, noted.caught_by or None
-        fish.landed_at, fish.hooked_at = noted.landed_at, noted.hooked_at
-        fish.save()
+        fishes.change(
+            fish,
+            species=species.key,
+            party_id=noted.party_id or None,
+            caught_by_id=noted.caught_by or None,
+            landed_at=noted.landed_at,
+            hooked_at=noted.hooked_at,
+        )
         if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
             _measure_length(house, fish, noted, at)
         known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg

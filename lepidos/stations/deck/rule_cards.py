@@ -70,9 +70,7 @@ def save_card(house: House, key: str, order: SaveCard) -> Done:
         name = house.guide.one(card.species).name
         if order.card_id:
             row = rulecards.get(order.card_id)
-            for field, value in values.items():
-                setattr(row, field, value)
-            row.save()
+            rulecards.change(row, **values)
             return Done("card", row.id, f"Rule card for {name} changed")
         row = rulecards.add(house.ids, at, **values)
         return Done("card", row.id, f"Rule card for {name} written")

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lepidos.core.catch.handling import MEDIUM_STATES, STATES
+from lepidos.core.catch.handling import MEDIUM_STATES
 from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import House, state_of_file
@@ -112,10 +112,10 @@ class SlabRows:
             total_length_m(now, species),
             self.parties.get(fish.party_id or "", ""),
             self.people.get(fish.caught_by_id or "", ""),
-            frozenset(now.facts.split()) & frozenset(STATES),
+            frozenset(now.facts.split()),
             frozenset(
                 f.name for f in self.facts.get(fish.id, ())
-                if f.at == fish.landed_at and f.name in AT_LANDING
+                if f.kind == fishes.STATE and f.at == fish.landed_at and f.name in AT_LANDING
             ),
             cold,
             handled(

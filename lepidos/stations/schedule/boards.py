@@ -74,9 +74,13 @@ def set_board(house: House, key: str, order: SetBoard) -> Done:
                 raise Refused({"break_to": "The break ends before it begins"})
             if end - begin > LONGEST_BREAK:
                 raise Refused({"break_to": "That is a long break; close the board instead"})
-        board.opens_at = order.opens_at or board.opens_at
-        board.break_from, board.break_to, board.closed = begin, end, order.closed
-        board.save()
+        boards.change(
+            board,
+            opens_at=order.opens_at or board.opens_at,
+            break_from=begin,
+            break_to=end,
+            closed=order.closed,
+        )
         if order.closed:
             boards.let_go([board.id])
         what = "is closed" if order.closed else "is set"
@@ -101,8 +105,7 @@ def set_party(house: House, key: str, order: SetParty) -> Done:
         party = trips.party(order.party_id)
         if order.leaves_at is not None and abs(order.leaves_at - at) > timedelta(days=3):
             raise Refused({"leaves_at": "That is days from now; check the date"})
-        party.leaves_at, party.together = order.leaves_at, order.together
-        party.save()
+        trips.change_party(party, leaves_at=order.leaves_at, together=order.together)
         return Done("party", party.id, f"{party.name}: noted")
 
     return once(house, key, "bench.party", order, do)
@@ -190,11 +193,10 @@ def start_fish(house: House, key: str, order: StartFish) -> Done:
         here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
         asked = order.board_id or (order.own_board if order.own_board in here else "")
         board = _board_of(house, at, fish.trip_id, asked)
-        name = fishes.TABLE + board.id
-        lain = [f.name for f in fishes.facts_of(fish.id) if f.name.startswith(fishes.TABLE)]
-        if lain and lain[-1] == name:
+        last = fishes.last_board(fishes.facts_of(fish.id))
+        if last is not None and last.name == board.id:
             raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.BOARD, board.id)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 

@@ -212,13 +212,12 @@ class _Table:
         for fish, state in self.rows:
             if state.stage == "table":
                 began = self._began(fish.id)
-                board = began.name.removeprefix(fishes.TABLE) if began else ""
+                board = began.name if began else ""
                 found[fish.id] = board if board in ids else self.boards[0].id
         return found
 
     def _began(self, fish_id: str) -> Fact | None:
-        started = [f for f in self.facts.get(fish_id, []) if f.name.startswith(fishes.TABLE)]
-        return started[-1] if started else None
+        return fishes.last_board(self.facts.get(fish_id, []))
 
     def _last_kind(self, board: Board) -> str:
         """What the board saw last, so that it is known how it must be washed."""
@@ -227,7 +226,7 @@ class _Table:
                 (fact.at, fish_id)
                 for fish_id, facts in self.facts.items()
                 for fact in facts
-                if fact.name == fishes.TABLE + board.id
+                if fact.kind == fishes.BOARD and fact.name == board.id
             ),
             default=None,
         )

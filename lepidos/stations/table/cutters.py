@@ -49,17 +49,16 @@ class BoardView:
 
 def board_time(facts: Sequence[Fact], now: datetime) -> BoardTime | None:
     """Where a fish lies and for how long; None when it was never put on a board."""
-    started = [f for f in facts if f.name.startswith(fishes.TABLE)]
-    if not started:
+    started, ended = fishes.last_board(facts), fishes.closed_at(facts)
+    if started is None:
         return None
-    ended = next((f.at for f in facts if f.name == fishes.CLOSED), None)
-    since = started[-1].at
-    marks = [f.name for f in facts if f.name in {fishes.PAUSED, fishes.RESUMED} and f.at >= since]
+    since = started.at
+    work = [f.name for f in facts if f.kind == fishes.WORK and f.at >= since]
     return BoardTime(
-        started[-1].name.removeprefix(fishes.TABLE),
+        started.name,
         since,
         fishes.worked(list(facts), since, ended or max(now, since)),
-        bool(marks) and marks[-1] == fishes.PAUSED and ended is None,
+        work[-1:] == [fishes.PAUSED] and ended is None,
     )
 
 
@@ -146,7 +145,7 @@ def pause_fish(house: House, key: str, order: PauseFish) -> Done:
         name = fishes.RESUMED if order.go_on else fishes.PAUSED
         if time is not None and at < time.since:
             # it waited while the fish came to another board: it counts for the time before that
-            fact = fishes.add_fact(house.ids, at, fish.id, name)
+            fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, name)
             fishes.refresh(fish.id, house.is_fillet)
             return Done("fact", fact.id, f"{fish.code} had waited before it came to this board")
         if state.stage != "table" or time is None:
@@ -154,7 +153,7 @@ def pause_fish(house: House, key: str, order: PauseFish) -> Done:
         if time.paused != order.go_on:
             now = "waits already" if time.paused else "is being worked on already"
             raise Refused({"": f"{fish.code} {now}"})
-        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, name)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")
 

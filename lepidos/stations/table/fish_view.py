@@ -190,14 +190,13 @@ def _facts(
 
 def answered(fish_id: str) -> frozenset[str]:
     """Questions of a fish that were answered with: it is so."""
-    facts = fishes.now(fish_id).facts.split()
-    return frozenset(f.removeprefix(fishes.KEPT) for f in facts if f.startswith(fishes.KEPT))
+    return frozenset(f.name for f in fishes.facts_of(fish_id, fishes.ANSWER))
 
 
 def _cutter(house: House, facts: Sequence[Fact]) -> str:
     """Who has the fish on the board; "" when nobody said."""
-    lay = [f.name for f in facts if f.name.startswith(fishes.TABLE)]
-    return board_names(house).get(lay[-1].removeprefix(fishes.TABLE), "") if lay else ""
+    last = fishes.last_board(facts)
+    return board_names(house).get(last.name, "") if last else ""
 
 
 def board_names(house: House) -> Mapping[str, str]:
@@ -228,7 +227,7 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
     facts = list(facts_by_fish(house, fish.trip_id).get(fish.id, ()))
     plan, closed = model.plan, now.stage == "done"
     done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
-    done += [f.name.removeprefix(fishes.STEP) for f in facts if f.name.startswith(fishes.STEP)]
+    done += [f.name for f in facts if f.kind == fishes.STEP]
     where = progress(plan, done, house.guide.pieces)
     states = ["done"] * len(plan.steps) if closed else where.states
     parts = _balance(model.weight, weighings)

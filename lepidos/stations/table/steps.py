@@ -37,12 +37,11 @@ def tick_step(house: House, key: str, order: TickStep) -> Done:
         step = next((s for s in plan.steps if s.key == order.step), None)
         if step is None:
             raise Refused({"step": "That step is not in this fish's plan"})
-        name = fishes.STEP + order.step
-        if name in now.facts.split():
+        if order.step in now.steps.split():
             raise Refused({"step": "That step is ticked already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, name)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.STEP, order.step)
         if step.makes and step.makes not in now.facts.split():
-            fishes.add_fact(house.ids, at, fish.id, step.makes)
+            fishes.add_fact(house.ids, at, fish.id, fishes.STATE, step.makes)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code}: {step.title}")
 
@@ -67,7 +66,7 @@ def close_fish(house: House, key: str, order: CloseFish) -> Done:
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
         missed = questions.untaken(house, facts_of(house, fish), order.system)
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.CLOSED)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, fishes.CLOSED)
         fishes.refresh(fish.id, house.is_fillet)
         asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
         return Done("fact", fact.id, f"{fish.code} is finished", asked)
@@ -92,8 +91,7 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
             raise Refused({"skin": "Say skin on or off"})
         if now.fillet_kg > 0:
             raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
-        fish.skin = order.skin
-        fish.save()
+        fishes.change(fish, skin=order.skin)
         return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
 
     return once(house, key, "table.skin", order, do)

@@ -175,7 +175,7 @@ def keep_answer(house: House, key: str, order: KeepAnswer) -> Done:
         fish = fishes.get(order.fish_id)
         if not order.question or len(order.question) > 60 or " " in order.question:
             raise Refused({"question": "There is no such question"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.KEPT + order.question)
+        fact = fishes.add_fact(house.ids, at, fish.id, fishes.ANSWER, order.question)
         fishes.refresh(fish.id, house.is_fillet)
         return Done("fact", fact.id, f"{fish.code}: it is so")
 

@@ -109,9 +109,14 @@ def edit_trip(house: House, key: str, order: EditTrip) -> Done:
             problems["home_at"] = "That is more than two weeks from the start of the trip"
         if problems:
             raise Refused(problems)
-        trip.sea_c, trip.air_c, trip.ice_kg = order.sea_c, order.air_c, order.ice_kg
-        trip.box_w_per_k, trip.home_at = box, order.home_at
-        trip.save()
+        trips.change(
+            trip,
+            sea_c=order.sea_c,
+            air_c=order.air_c,
+            ice_kg=order.ice_kg,
+            box_w_per_k=box,
+            home_at=order.home_at,
+        )
         return Done("trip", trip.id, f"{trip.name}: noted")
 
     return once(house, key, "trips.edit", order, do)

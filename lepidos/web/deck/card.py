@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
-from lepidos.stations.base.fish import find_fish
+from lepidos.stations.base.fish import fact_words, find_fish
 from lepidos.stations.cold.cold import sentence
 from lepidos.stations.deck import card, handling, landing
 from lepidos.stations.schedule import boards
@@ -34,6 +34,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         row=row,
         drawing=fish.fish_svg(house.guide, row.species),
         states=STATES,
+        fact_words=lambda fact: fact_words(house, row.fish, fact),
         marks=house.guide.marks,
         cautions=at_landing(row.species, house.guide.cautions),
         cold_chart=charts.cold_chart(view.cold, system) if view.cold else None,
