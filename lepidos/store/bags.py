@@ -5,7 +5,7 @@ from datetime import datetime
 from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
-from lepidos.store import entries
+from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import (
     Bag,
@@ -19,28 +19,18 @@ from lepidos.store.models import (
     Undo,
     Weighing,
 )
-from lepidos.store.ready import Ready
-
-_TOTALS: Ready[BagNow] = Ready(
-    lambda trip: (
-        BagNow.select(
-            BagNow.state, fn.COUNT(BagNow.bag).alias("number"), fn.SUM(Bag.kg).alias("mass")
-        )
-        .join(Bag, on=(Bag.id == BagNow.bag))
-        .where(BagNow.trip == trip)
-        .group_by(BagNow.state)
-    )
-)
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import find, first, read, split, values
 
 
-def add(ids: IdMaker, at: datetime, **values: object) -> Bag:
+def add(ids: IdMaker, at: datetime, **values: object) -> records.Bag:
     """A sealed bag."""
-    return Bag.create(id=ids.new(at), sealed_at=at, force_insert=True, **values)
+    return add_row(Bag, id=ids.new(at), sealed_at=at, **values)
 
 
-def add_portion(ids: IdMaker, at: datetime, **values: object) -> Portion:
+def add_portion(ids: IdMaker, at: datetime, **values: object) -> records.Portion:
     """A stretch of a piece, in a bag."""
-    return Portion.create(id=ids.new(at), force_insert=True, **values)
+    return add_row(Portion, id=ids.new(at), **values)
 
 
 def code_taken(code: str) -> bool:
@@ -48,23 +38,21 @@ def code_taken(code: str) -> bool:
     return Bag.select().where(Bag.code == code).exists()
 
 
-def get(bag_id: str) -> Bag:
+def get(bag_id: str) -> records.Bag:
     """Raises Unknown."""
-    bag = Bag.get_or_none(Bag.id == bag_id)
-    if bag is None:
-        raise Unknown("bag", bag_id)
-    return bag
+    found: records.Bag = find(Bag, bag_id, "bag")
+    return found
 
 
-def by_code(code: str) -> Bag:
+def by_code(code: str) -> records.Bag:
     """Raises Unknown."""
-    bag = Bag.get_or_none(Bag.code == code)
-    if bag is None:
+    found: records.Bag | None = first(Bag.select().where(Bag.code == code))
+    if found is None:
         raise Unknown("bag", code)
-    return bag
+    return found
 
 
-def portions_of_bag(bag_id: str) -> list[tuple[Portion, Weighing, Fish]]:
+def portions_of_bag(bag_id: str) -> list[tuple[records.Portion, records.Weighing, records.Fish]]:
     """What is in a bag, with the pieces and fish that it came from."""
     rows = (
         Portion.select(Portion, Weighing, Fish)
@@ -73,10 +61,10 @@ def portions_of_bag(bag_id: str) -> list[tuple[Portion, Weighing, Fish]]:
         .where(Portion.bag == bag_id)
         .order_by(Portion.id)
     )
-    return [(row, row.weighing, row.weighing.fish) for row in rows]
+    return [split(row, Portion, Weighing, Fish) for row in values(rows)]
 
 
-def portions_of_piece(weighing_id: str) -> list[tuple[Portion, Bag]]:
+def portions_of_piece(weighing_id: str) -> list[tuple[records.Portion, records.Bag]]:
     """Bags that hold some of a piece and were not taken back."""
     rows = (
         Portion.select(Portion, Bag)
@@ -85,7 +73,7 @@ def portions_of_piece(weighing_id: str) -> list[tuple[Portion, Bag]]:
         .where(Portion.weighing == weighing_id, BagNow.state != "withdrawn")
         .order_by(Portion.position)
     )
-    return [(row, row.bag) for row in rows]
+    return [split(row, Portion, Bag) for row in values(rows)]
 
 
 def packed_shares(trip_id: str) -> dict[str, float]:
@@ -126,35 +114,25 @@ def count_waiting(trip_id: str, pieces: list[str], packed: float) -> int:
 
 def move(
     ids: IdMaker, at: datetime, bag_id: str, action: str, place_id: str | None, why: str = ""
-) -> Move:
+) -> records.Move:
     """Add a move."""
-    return Move.create(
-        id=ids.new(at),
-        bag=bag_id,
-        action=action,
-        place=place_id,
-        why=why,
-        at=at,
-        force_insert=True,
-    )
+    return add_row(Move, id=ids.new(at), bag=bag_id, action=action, place=place_id, why=why, at=at)
 
 
-def get_move(move_id: str) -> Move:
+def get_move(move_id: str) -> records.Move:
     """Raises Unknown."""
-    row = Move.get_or_none(Move.id == move_id)
-    if row is None:
-        raise Unknown("move", move_id)
-    return row
+    found: records.Move = find(Move, move_id, "move")
+    return found
 
 
-def moves_of(bag_id: str) -> list[tuple[Move, bool]]:
+def moves_of(bag_id: str) -> list[tuple[records.Move, bool]]:
     """Every move of a bag, oldest first, and whether it still stands."""
-    rows = list(Move.select().where(Move.bag == bag_id).order_by(SQL("rowid")))
+    rows: list[records.Move] = read(Move.select().where(Move.bag == bag_id).order_by(SQL("rowid")))
     undone = entries.undone_among([row.id for row in rows])
     return [(row, row.id not in undone) for row in rows]
 
 
-def refresh(bag_id: str) -> BagNow:
+def refresh(bag_id: str) -> records.BagNow:
     """Derive where a bag is now; in the transaction that moved it."""
     bag = get(bag_id)
     standing = [row for row, stands in moves_of(bag_id) if stands]
@@ -168,18 +146,18 @@ def refresh(bag_id: str) -> BagNow:
     BagNow.replace(
         bag=bag_id, trip=bag.trip_id, state=state, place=place, best_by=bag.best_by
     ).execute()
-    return BagNow.get_by_id(bag_id)
+    return now(bag_id)
 
 
-def now(bag_id: str) -> BagNow:
+def now(bag_id: str) -> records.BagNow:
     """Where a bag is now. Raises Unknown."""
-    row = BagNow.get_or_none(BagNow.bag == bag_id)
-    if row is None:
-        raise Unknown("bag", bag_id)
-    return row
+    found: records.BagNow = find(BagNow, bag_id, "bag")
+    return found
 
 
-def first_expiring(place_id: str = "", limit: int = 50, skip: int = 0) -> list[tuple[Bag, BagNow]]:
+def first_expiring(
+    place_id: str = "", limit: int = 50, skip: int = 0
+) -> list[tuple[records.Bag, records.BagNow]]:
     """Bags in the freezer, first-expiring first."""
     where = BagNow.state == "in"
     if place_id:
@@ -192,20 +170,24 @@ def first_expiring(place_id: str = "", limit: int = 50, skip: int = 0) -> list[t
         .offset(skip)
     )
     # the page is picked on the index alone before the wide rows are fetched
-    ids = [row.bag_id for row in picked]
-    return _with_bags(ids)
+    return _with_bags([row[0] for row in values(picked)])
 
 
-def of_trip(trip_id: str, states: tuple[str, ...]) -> list[tuple[Bag, BagNow]]:
+def of_trip(trip_id: str, states: tuple[str, ...]) -> list[tuple[records.Bag, records.BagNow]]:
     """A trip's bags in these states, in the order they were sealed."""
     rows = BagNow.select(BagNow.bag).where(BagNow.trip == trip_id, BagNow.state.in_(states))
-    return sorted(_with_bags([r.bag_id for r in rows]), key=lambda pair: str(pair[0].id))
+    return sorted(_with_bags([row[0] for row in values(rows)]), key=lambda pair: str(pair[0].id))
 
 
 def totals_of_trip(trip_id: str) -> dict[str, tuple[int, float]]:
     """By state: how many of a trip's bags are in it, and their mass [kg]."""
-    rows = _TOTALS(trip_id)
-    return {row.state: (row.number, row.mass) for row in rows}
+    # plain SQL: every page asks this, and building the query would cost more than it
+    query = (
+        "SELECT state, count(*), sum(kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id "
+        "WHERE bag_now.trip_id = ? GROUP BY state"
+    )
+    rows = BagNow._meta.database.execute_sql(query, (trip_id,))
+    return {state: (number, kg) for state, number, kg in rows}
 
 
 def count_in(place_id: str = "") -> int:
@@ -221,7 +203,7 @@ def count() -> int:
     return Bag.select().count()
 
 
-def places() -> list[tuple[Place, int]]:
+def places() -> list[tuple[records.Place, int]]:
     """Freezer places with how many bags each holds."""
     counts: dict[str, int] = dict(
         BagNow.select(BagNow.place, fn.COUNT())
@@ -229,36 +211,34 @@ def places() -> list[tuple[Place, int]]:
         .group_by(BagNow.place)
         .tuples()
     )
-    return [(row, counts.get(row.id, 0)) for row in Place.select().order_by(Place.id)]
+    return [(row, counts.get(row.id, 0)) for row in read(Place.select().order_by(Place.id))]
 
 
-def place(place_id: str) -> Place:
+def place(place_id: str) -> records.Place:
     """Raises Unknown."""
-    row = Place.get_or_none(Place.id == place_id)
-    if row is None:
-        raise Unknown("place", place_id)
-    return row
+    found: records.Place = find(Place, place_id, "place")
+    return found
 
 
-def place_named(name: str) -> Place | None:
+def place_named(name: str) -> records.Place | None:
     """A place by its name, in any case."""
     # SQLite folds ASCII only, and there are few places
     wanted = name.casefold()
-    return next((row for row in Place.select() if row.name.casefold() == wanted), None)
+    return next((row for row in read(Place.select()) if row.name.casefold() == wanted), None)
 
 
-def add_place(ids: IdMaker, at: datetime, name: str) -> Place:
+def add_place(ids: IdMaker, at: datetime, name: str) -> records.Place:
     """A new freezer place."""
-    return Place.create(id=ids.new(at), name=name, force_insert=True)
+    return add_row(Place, id=ids.new(at), name=name)
 
 
 def party_names(party_ids: set[str]) -> dict[str, str]:
     """Names of parties, for labels and lists."""
     rows = Party.select().where(Party.id.in_(list(party_ids)))
-    return {row.id: row.name for row in rows}
+    return {row.id: row.name for row in read(rows)}
 
 
-def _with_bags(ids: list[str]) -> list[tuple[Bag, BagNow]]:
-    bags = {row.id: row for row in Bag.select().where(Bag.id.in_(ids))} if ids else {}
-    states = {r.bag_id: r for r in BagNow.select().where(BagNow.bag.in_(ids))} if ids else {}
+def _with_bags(ids: list[str]) -> list[tuple[records.Bag, records.BagNow]]:
+    bags = {row.id: row for row in read(Bag.select().where(Bag.id.in_(ids)))}
+    states = {row.bag_id: row for row in read(BagNow.select().where(BagNow.bag.in_(ids)))}
     return [(bags[i], states[i]) for i in ids]

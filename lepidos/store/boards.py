@@ -3,43 +3,44 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from lepidos.core.errors import Unknown
+from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Board, Hold
 from lepidos.store.ready import Ready
-from lepidos.store.rows import save
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find
 
-_OF_TRIP: Ready[Board] = Ready(
+_OF_TRIP: Ready[records.Board] = Ready(
     lambda trip: Board.select().where(Board.trip == trip).order_by(Board.id)
 )
 
 
-def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> Board:
+def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> records.Board:
     """A board that opens now."""
-    return Board.create(id=ids.new(at), trip=trip_id, name=name, opens_at=at, force_insert=True)
+    return add_row(Board, id=ids.new(at), trip=trip_id, name=name, opens_at=at)
 
 
-def get(board_id: str) -> Board:
+def get(board_id: str) -> records.Board:
     """Raises Unknown."""
-    row = Board.get_or_none(Board.id == board_id)
-    if row is None:
-        raise Unknown("board", board_id)
-    return row
+    found: records.Board = find(Board, board_id, "board")
+    return found
 
 
-def change(board: Board, **values: object) -> None:
+def change(board: records.Board, **values: object) -> records.Board:
     """Write when a board opens, its break, whether it is closed."""
-    save(board, values)
+    found: records.Board = change_row(Board, board, **values)
+    return found
 
 
-def of_trip(trip_id: str) -> list[Board]:
+def of_trip(trip_id: str) -> list[records.Board]:
     """The boards of a trip, closed ones too, in the order they were added."""
     return _OF_TRIP(trip_id)
 
 
 def names() -> dict[str, str]:
     """Every board's cutter, by id."""
-    return {row.id: row.name for row in Board.select(Board.id, Board.name)}
+    return dict(Board.select(Board.id, Board.name).tuples())
 
 
 def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
@@ -61,7 +62,7 @@ def hold(board_id: str, fish_ids: Sequence[str]) -> None:
     """Hold these fish at a board in this order, and no others there."""
     Hold.delete().where((Hold.board == board_id) | (Hold.fish.in_(list(fish_ids)))).execute()
     for position, fish_id in enumerate(fish_ids):
-        Hold.create(fish=fish_id, board=board_id, position=position, force_insert=True)
+        Hold.create(fish=fish_id, board=board_id, position=position)
 
 
 def let_go(board_ids: Sequence[str]) -> int:

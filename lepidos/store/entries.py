@@ -5,23 +5,28 @@ from typing import NamedTuple
 
 from peewee import SQL
 
+from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Entry, Undo
 from lepidos.store.ready import Ready
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import first
 from lepidos.store.snapshot import once
 
-_BY_KEY: Ready[Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
-_UNDONE: Ready[Undo] = Ready(lambda target: Undo.select().where(Undo.target_id == target).limit(1))
+_BY_KEY: Ready[records.Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
+_UNDONE: Ready[records.Undo] = Ready(
+    lambda target: Undo.select().where(Undo.target_id == target).limit(1)
+)
 
 
-def by_key(key: str) -> Entry | None:
+def by_key(key: str) -> records.Entry | None:
     """The entry that a request with this key made, if it was here before."""
     return _BY_KEY.first(key)
 
 
-def add(**values: object) -> Entry:
+def add(**values: object) -> records.Entry:
     """Record a use case; in the same transaction as what it did."""
-    return Entry.create(**values)
+    return add_row(Entry, **values)
 
 
 class Latest(NamedTuple):
@@ -71,19 +76,19 @@ def last_key_of_order(quiet: frozenset[str]) -> str:
     return f"{key}-{count}"
 
 
-def latest_for(subject_id: str) -> Entry | None:
+def latest_for(subject_id: str) -> records.Entry | None:
     """The entry that made this row."""
-    return (
+    found: records.Entry | None = first(
         Entry.select()
         .where(Entry.subject_id == subject_id, Entry.undoes == "")
         .order_by(SQL("rowid").desc())
-        .first()
     )
+    return found
 
 
-def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> Undo:
+def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> records.Undo:
     """Take a row back. The caller has checked that it can be."""
-    return Undo.create(id=ids.new(at), kind=kind, target_id=target_id, at=at, force_insert=True)
+    return add_row(Undo, id=ids.new(at), kind=kind, target_id=target_id, at=at)
 
 
 def is_undone(target_id: str) -> bool:

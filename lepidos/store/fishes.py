@@ -7,7 +7,7 @@ from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
 from lepidos.core.schedule.cutting_time import worked_seconds
-from lepidos.store import entries
+from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import (
     Fact,
@@ -20,7 +20,9 @@ from lepidos.store.models import (
     Weighing,
 )
 from lepidos.store.ready import Ready
-from lepidos.store.rows import find, save
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find, read, values
 
 # the kinds of facts, see models.Fact
 STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
@@ -46,7 +48,7 @@ def those_standing(query, model):
 
 def standing(query, model):
     """The rows of a query that were not taken back."""
-    return list(those_standing(query, model))
+    return read(those_standing(query, model))
 
 
 def in_order(query):
@@ -66,20 +68,20 @@ def standing_of_trip(model) -> Ready:
     return Ready(lambda trip: those_standing(of_trip_query(model, trip), model))
 
 
-_FISH: Ready[Fish] = Ready(lambda fish: Fish.select().where(Fish.id == fish))
-_NOW: Ready[FishNow] = Ready(lambda fish: FishNow.select().where(FishNow.fish == fish))
-_FISH_OF_TRIP: Ready[Fish] = Ready(
+_FISH: Ready[records.Fish] = Ready(lambda fish: Fish.select().where(Fish.id == fish))
+_NOW: Ready[records.FishNow] = Ready(lambda fish: FishNow.select().where(FishNow.fish == fish))
+_FISH_OF_TRIP: Ready[records.Fish] = Ready(
     lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
 )
-_STATES_OF_TRIP: Ready[FishNow] = Ready(
+_STATES_OF_TRIP: Ready[records.FishNow] = Ready(
     lambda trip: FishNow.select().where(FishNow.trip == trip, FishNow.stage != "withdrawn")
 )
-_FACTS: Ready[Fact] = standing_of(Fact)
-_MEASUREMENTS: Ready[Measurement] = standing_of(Measurement)
-_WEIGHINGS: Ready[Weighing] = standing_of(Weighing)
-_FACTS_OF_TRIP: Ready[Fact] = standing_of_trip(Fact)
-_READINGS_OF_TRIP: Ready[Reading] = standing_of_trip(Reading)
-_WEIGHINGS_OF_TRIP: Ready[Weighing] = Ready(
+_FACTS: Ready[records.Fact] = standing_of(Fact)
+_MEASUREMENTS: Ready[records.Measurement] = standing_of(Measurement)
+_WEIGHINGS: Ready[records.Weighing] = standing_of(Weighing)
+_FACTS_OF_TRIP: Ready[records.Fact] = standing_of_trip(Fact)
+_READINGS_OF_TRIP: Ready[records.Reading] = standing_of_trip(Reading)
+_WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
     lambda trip: those_standing(
         Weighing.select(Weighing)
         .join(FishNow, on=(FishNow.fish == Weighing.fish))
@@ -88,15 +90,15 @@ _WEIGHINGS_OF_TRIP: Ready[Weighing] = Ready(
         Weighing,
     )
 )
-_LOOKS_OF_TRIP: Ready[Look] = standing_of_trip(Look)
+_LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(Look)
 
 
-def add(ids: IdMaker, at: datetime, **values: object) -> Fish:
+def add(ids: IdMaker, at: datetime, **values: object) -> records.Fish:
     """A fish as described; measurements and facts are rows of their own."""
-    return Fish.create(id=ids.new(at), force_insert=True, **values)
+    return add_row(Fish, id=ids.new(at), **values)
 
 
-def get(fish_id: str) -> Fish:
+def get(fish_id: str) -> records.Fish:
     """Raises Unknown."""
     fish = _FISH.first(fish_id)
     if fish is None:
@@ -104,101 +106,105 @@ def get(fish_id: str) -> Fish:
     return fish
 
 
-def change(fish: Fish, **values: object) -> None:
+def change(fish: records.Fish, **values: object) -> records.Fish:
     """Correct what a fish is described as; what was measured on it are rows of their own."""
-    save(fish, values)
+    found: records.Fish = change_row(Fish, fish, **values)
+    return found
 
 
 def codes_of(trip_id: str) -> set[str]:
     """Every code used on a trip, withdrawn fish included."""
-    return {row.code for row in Fish.select(Fish.code).where(Fish.trip == trip_id)}
+    return {row[0] for row in values(Fish.select(Fish.code).where(Fish.trip == trip_id))}
 
 
-def measure(ids: IdMaker, at: datetime, **values: object) -> Measurement:
+def measure(ids: IdMaker, at: datetime, **values: object) -> records.Measurement:
     """Add a measurement."""
-    return Measurement.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(Measurement, id=ids.new(at), at=at, **values)
 
 
-def add_fact(ids: IdMaker, at: datetime, fish_id: str, kind: str, name: str) -> Fact:
+def add_fact(ids: IdMaker, at: datetime, fish_id: str, kind: str, name: str) -> records.Fact:
     """Add a dated fact."""
-    return Fact.create(id=ids.new(at), fish=fish_id, kind=kind, name=name, at=at, force_insert=True)
+    return add_row(Fact, id=ids.new(at), fish=fish_id, kind=kind, name=name, at=at)
 
 
-def fact(fact_id: str) -> Fact:
+def fact(fact_id: str) -> records.Fact:
     """A fact, taken back or not. Raises Unknown."""
-    return find(Fact, fact_id, "note")
+    found: records.Fact = find(Fact, fact_id, "note")
+    return found
 
 
-def weigh(ids: IdMaker, at: datetime, **values: object) -> Weighing:
+def weigh(ids: IdMaker, at: datetime, **values: object) -> records.Weighing:
     """Add a weighing."""
-    return Weighing.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(Weighing, id=ids.new(at), at=at, **values)
 
 
 def last_time(fish_id: str) -> datetime | None:
     """When the latest thing was done to a fish, taken back or not."""
-    row = Fact.select(Fact.at).where(Fact.fish == fish_id).order_by(Fact.at.desc()).first()
-    return row.at if row else None
+    query = Fact.select(Fact.at).where(Fact.fish == fish_id).order_by(Fact.at.desc()).limit(1)
+    return next((row[0] for row in values(query)), None)
 
 
-def facts_of(fish_id: str, kind: str = "") -> list[Fact]:
+def facts_of(fish_id: str, kind: str = "") -> list[records.Fact]:
     """Facts that stand, oldest first; of one kind, or all."""
     return [f for f in _FACTS(fish_id) if not kind or f.kind == kind]
 
 
-def last_board(facts: Iterable[Fact]) -> Fact | None:
+def last_board(facts: Iterable[records.Fact]) -> records.Fact | None:
     """The last time, among facts, that the fish came to a board: its `name` is the board's id."""
     return next((f for f in reversed(list(facts)) if f.kind == BOARD), None)
 
 
-def closed_at(facts: Iterable[Fact]) -> datetime | None:
+def closed_at(facts: Iterable[records.Fact]) -> datetime | None:
     """When, by its facts, a fish was finished."""
     return next((f.at for f in facts if f.kind == WORK and f.name == CLOSED), None)
 
 
-def facts_of_trip(trip_id: str) -> dict[str, list[Fact]]:
+def facts_of_trip(trip_id: str) -> dict[str, list[records.Fact]]:
     """By fish: the facts that stand, in the order in which they were so."""
     return _by_fish(_FACTS_OF_TRIP(trip_id))
 
 
-def read_core(ids: IdMaker, at: datetime, **values: object) -> Reading:
+def read_core(ids: IdMaker, at: datetime, **values: object) -> records.Reading:
     """Add a probe's reading."""
-    return Reading.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(Reading, id=ids.new(at), at=at, **values)
 
 
-def look_at(ids: IdMaker, at: datetime, **values: object) -> Look:
+def look_at(ids: IdMaker, at: datetime, **values: object) -> records.Look:
     """Add what was seen at a mark."""
-    return Look.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(Look, id=ids.new(at), at=at, **values)
 
 
-def reading(reading_id: str) -> Reading:
+def reading(reading_id: str) -> records.Reading:
     """A probe's reading, taken back or not. Raises Unknown."""
-    return find(Reading, reading_id, "reading")
+    found: records.Reading = find(Reading, reading_id, "reading")
+    return found
 
 
-def look(look_id: str) -> Look:
+def look(look_id: str) -> records.Look:
     """A mark that was looked at, taken back or not. Raises Unknown."""
-    return find(Look, look_id, "look")
+    found: records.Look = find(Look, look_id, "look")
+    return found
 
 
-def same_look(row: Look) -> list[Look]:
+def same_look(row: records.Look) -> list[records.Look]:
     """Every mark that was noted in the same look as this one, and stands."""
     return standing(Look.select().where(Look.fish == row.fish_id, Look.at == row.at), Look)
 
 
-def readings_of_trip(trip_id: str) -> dict[str, list[Reading]]:
+def readings_of_trip(trip_id: str) -> dict[str, list[records.Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
     return _by_fish(_READINGS_OF_TRIP(trip_id))
 
 
-def looks_of_trip(trip_id: str) -> dict[str, dict[str, Look]]:
+def looks_of_trip(trip_id: str) -> dict[str, dict[str, records.Look]]:
     """By fish: the last look at each mark, by the order in which they were written."""
-    found: dict[str, dict[str, Look]] = {}
+    found: dict[str, dict[str, records.Look]] = {}
     for row in sorted(_LOOKS_OF_TRIP(trip_id), key=lambda look: str(look.id)):
         found.setdefault(row.fish_id, {})[row.mark] = row
     return found
 
 
-def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
+def bench_times(most: int) -> list[tuple[str, records.FishNow, float]]:
     """Of the fish finished last: the board it lay on, what is true of it, seconds it took."""
     rows = (
         FishNow.select()
@@ -209,7 +215,7 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
         .order_by(FishNow.fish.desc())
         .limit(most)
     )
-    states = {row.fish_id: row for row in rows}
+    states = {row.fish_id: row for row in read(rows)}
     query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, SQL("t1.rowid"))
     found = []
     for fish_id, facts in _by_fish(standing(query, Fact)).items():
@@ -220,7 +226,7 @@ def bench_times(most: int) -> list[tuple[str, FishNow, float]]:
     return found
 
 
-def worked(facts: list[Fact], since: datetime, until: datetime) -> float:
+def worked(facts: list[records.Fact], since: datetime, until: datetime) -> float:
     """Seconds at a fish between two moments, its pauses left out.
 
     A pause that waited in a browser may be written after what came later: times decide here.
@@ -240,33 +246,33 @@ def _by_fish(rows: list) -> dict[str, list]:
     return found
 
 
-def measurements_of(fish_id: str) -> list[Measurement]:
+def measurements_of(fish_id: str) -> list[records.Measurement]:
     """Measurements that stand, oldest first."""
     return _MEASUREMENTS(fish_id)
 
 
-def weighings_of(fish_id: str) -> list[Weighing]:
+def weighings_of(fish_id: str) -> list[records.Weighing]:
     """Weighings that stand, oldest first."""
     return _WEIGHINGS(fish_id)
 
 
-def weighing(weighing_id: str) -> Weighing:
+def weighing(weighing_id: str) -> records.Weighing:
     """One weighing that stands. Raises Unknown."""
-    row = Weighing.get_or_none(Weighing.id == weighing_id)
-    if row is None or entries.is_undone(weighing_id):
+    found: records.Weighing = find(Weighing, weighing_id, "piece")
+    if entries.is_undone(weighing_id):
         raise Unknown("piece", weighing_id)
-    return row
+    return found
 
 
-def weighings_of_trip(trip_id: str) -> list[Weighing]:
+def weighings_of_trip(trip_id: str) -> list[records.Weighing]:
     """Every weighing that stands on a trip's fish that stand."""
     return _WEIGHINGS_OF_TRIP(trip_id)
 
 
-def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
+def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
     """Derive what is true of a fish now from its rows; in the transaction that changed them."""
     fish = get(fish_id)
-    latest: dict[str, Measurement] = {m.quantity: m for m in measurements_of(fish_id)}
+    latest: dict[str, records.Measurement] = {m.quantity: m for m in measurements_of(fish_id)}
     facts = facts_of(fish_id)
     named = {kind: sorted({f.name for f in facts if f.kind == kind}) for kind in (STATE, STEP)}
     weighings = weighings_of(fish_id)
@@ -295,7 +301,7 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> FishNow:
     return now(fish_id)
 
 
-def now(fish_id: str) -> FishNow:
+def now(fish_id: str) -> records.FishNow:
     """What is true of a fish now. Raises Unknown."""
     row = _NOW.first(fish_id)
     if row is None:
@@ -303,12 +309,12 @@ def now(fish_id: str) -> FishNow:
     return row
 
 
-def states_of_trip(trip_id: str) -> list[FishNow]:
+def states_of_trip(trip_id: str) -> list[records.FishNow]:
     """What is true of each of a trip's fish that stand."""
     return _STATES_OF_TRIP(trip_id)
 
 
-def of_trip(trip_id: str) -> list[tuple[Fish, FishNow]]:
+def of_trip(trip_id: str) -> list[tuple[records.Fish, records.FishNow]]:
     """A trip's fish that stand, in the order they were landed."""
     states = {row.fish_id: row for row in states_of_trip(trip_id)}
     return [(row, states[row.id]) for row in _FISH_OF_TRIP(trip_id) if row.id in states]

@@ -10,37 +10,40 @@ from typing import Any, Generic, TypeVar
 
 from peewee import Model, ModelSelect
 
+from lepidos.store.rows import MAKERS
 from lepidos.store.snapshot import once
 
-Row = TypeVar("Row", bound=Model)
+Record = TypeVar("Record")
 
 
-class Ready(Generic[Row]):
-    """A query made once, with holes where its values go.
+class Ready(Generic[Record]):
+    """A query for whole rows of one table, made once, with holes where its values go.
 
     `make` is given one hole for each of its parameters and may only compare with them.
     """
 
     def __init__(self, make: Callable[..., ModelSelect]) -> None:
         self._make = make
-        self._made: tuple[type[Row], str, tuple[Any, ...]] | None = None
+        self._made: tuple[type[Model], str, tuple[Any, ...]] | None = None
         self._holes = [f"\0hole {name}" for name in inspect.signature(make).parameters]
 
-    def __call__(self, *values: object) -> list[Row]:
-        """The rows for these values, one a parameter."""
+    def __call__(self, *values: object) -> list[Record]:
+        """The records for these values, one a parameter."""
         return list(once((id(self), values), lambda: self._read(values)))
 
-    def _read(self, values: tuple[object, ...]) -> list[Row]:
+    def _read(self, values: tuple[object, ...]) -> list[Record]:
         # two threads may make it twice: both come to the same
         model, sql, fixed = self._made = self._made or self._text()
         given = dict(zip(self._holes, values, strict=True))
-        return list(model.raw(sql, *(given.get(value, value) for value in fixed)))
+        filled = [given.get(value, value) for value in fixed]
+        rows = model._meta.database.execute_sql(sql, filled)
+        return [MAKERS[model](row) for row in rows]
 
-    def first(self, *values: object) -> Row | None:
-        """The first row, or None."""
+    def first(self, *values: object) -> Record | None:
+        """The first record, or None."""
         return next(iter(self(*values)), None)
 
-    def _text(self) -> tuple[type[Row], str, tuple[Any, ...]]:
+    def _text(self) -> tuple[type[Model], str, tuple[Any, ...]]:
         query = self._make(*self._holes)
         sql, params = query.sql()
         if missing := set(self._holes) - set(params):

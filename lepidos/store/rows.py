@@ -1,26 +1,92 @@
-"""What every repository does with a row: find it, and write new values into it."""
+"""What every repository does with a table: read, find, add and change rows, as frozen records."""
 
-from collections.abc import Mapping
-from typing import TypeVar
+from collections.abc import Callable
+from typing import Any
+
+from peewee import Model, ModelSelect
 
 from lepidos.core.errors import Unknown
-from lepidos.store.models import Row
+from lepidos.store import models, records
 
-R = TypeVar("R", bound=Row)
+Values = tuple[Any, ...]
 
 
-def find(model: type[R], row_id: str, what: str) -> R:
-    """The row of that id, taken back or not. Raises Unknown, which names `what`."""
-    row = model.get_or_none(model.id == row_id)
-    if row is None:
+def columns(model: type[Model]) -> tuple[str, ...]:
+    """The names of a table's columns as its records have them: `trip_id` for a trip."""
+    fields = model._meta.sorted_fields
+    return tuple(getattr(field, "object_id_name", None) or field.name for field in fields)
+
+
+def _maker(model: type[Model]) -> Callable[[Values], Any]:
+    """Makes a record of a whole row as it comes from SQLite."""
+    record = getattr(records, model.__name__)
+    converted = [
+        (n, field.python_value)
+        for n, field in enumerate(model._meta.sorted_fields)
+        if type(field).__name__ in {"Instant", "Day", "BooleanField"}
+    ]
+
+    def make(row: Values) -> Any:
+        values = list(row)
+        for n, convert in converted:
+            values[n] = convert(values[n])
+        return record._make(values)
+
+    return make
+
+
+MAKERS: dict[type[Model], Callable[[Values], Any]] = {
+    model: _maker(model) for model in models.MODELS if hasattr(records, model.__name__)
+}
+
+
+def read(query: ModelSelect) -> list[Any]:
+    """The records of a query for whole rows of one table."""
+    record = getattr(records, query.model.__name__)
+    return [record._make(row) for row in query.tuples()]
+
+
+def values(query: ModelSelect) -> list[Values]:
+    """The rows of any query as plain tuples."""
+    return [tuple(row) for row in query.tuples()]
+
+
+def first(query: ModelSelect) -> Any:
+    """The first record of a query for whole rows, or None."""
+    return next(iter(read(query.limit(1))), None)
+
+
+def find(model: type[Model], row_id: str, what: str) -> Any:
+    """The record of that id, taken back or not. Raises Unknown, which names `what`."""
+    found = first(model.select().where(model._meta.primary_key == row_id))
+    if found is None:
         raise Unknown(what, row_id)
-    return row
+    return found
 
 
-def save(row: Row, values: Mapping[str, object]) -> None:
-    """Write values into a row. Raises ValueError for a name that is not one of its columns."""
-    for name, value in values.items():
-        if not hasattr(type(row), name):
-            raise ValueError(f"{type(row).__name__} has no column {name}")
-        setattr(row, name, value)
-    row.save()
+def add(model: type[Model], **values: object) -> Any:
+    """Write a new row; its record."""
+    row = model.create(**values)
+    return getattr(records, model.__name__)(*(getattr(row, name) for name in columns(model)))
+
+
+def change(model: type[Model], record: Any, **values: object) -> Any:
+    """Write new values into a record's row; the record as it is then.
+
+    Raises ValueError for a name that is not one of its columns.
+    """
+    changed = record._replace(**values)
+    fields = dict(zip(columns(model), model._meta.sorted_fields, strict=True))
+    update = {fields[name]: value for name, value in values.items()}
+    model.update(update).where(model._meta.primary_key == record.id).execute()
+    return changed
+
+
+def split(row: Values, *tables: type[Model]) -> tuple[Any, ...]:
+    """The records of a row that joins whole rows of several tables, one after the other."""
+    found, at = [], 0
+    for model in tables:
+        end = at + len(model._meta.sorted_fields)
+        found.append(getattr(records, model.__name__)._make(row[at:end]))
+        at = end
+    return tuple(found)

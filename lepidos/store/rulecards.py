@@ -5,48 +5,50 @@ from datetime import datetime
 
 from peewee import fn
 
-from lepidos.core.errors import Unknown
+from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fish, FishNow, Person, RuleCardRow
 from lepidos.store.ready import Ready
-from lepidos.store.rows import save
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find, first, read
 
-_OF_SPECIES: Ready[RuleCardRow] = Ready(
+_OF_SPECIES: Ready[records.RuleCardRow] = Ready(
     lambda species: RuleCardRow.select().where(RuleCardRow.species == species)
 )
 
 
-def add(ids: IdMaker, at: datetime, **values: object) -> RuleCardRow:
+def add(ids: IdMaker, at: datetime, **values: object) -> records.RuleCardRow:
     """A new card."""
-    return RuleCardRow.create(id=ids.new(at), force_insert=True, **values)
+    return add_row(RuleCardRow, id=ids.new(at), **values)
 
 
-def get(card_id: str) -> RuleCardRow:
+def get(card_id: str) -> records.RuleCardRow:
     """Raises Unknown."""
-    row = RuleCardRow.get_or_none(RuleCardRow.id == card_id)
-    if row is None:
-        raise Unknown("rule card", card_id)
-    return row
+    found: records.RuleCardRow = find(RuleCardRow, card_id, "rule card")
+    return found
 
 
-def change(card: RuleCardRow, **values: object) -> None:
-    """Write a card anew with these values."""
-    save(card, values)
+def change(card: records.RuleCardRow, **values: object) -> records.RuleCardRow:
+    """Write new values into a card."""
+    found: records.RuleCardRow = change_row(RuleCardRow, card, **values)
+    return found
 
 
-def every() -> list[RuleCardRow]:
+def every() -> list[records.RuleCardRow]:
     """All cards, by species and water."""
-    return list(RuleCardRow.select().order_by(RuleCardRow.species, RuleCardRow.area))
+    return read(RuleCardRow.select().order_by(RuleCardRow.species, RuleCardRow.area))
 
 
-def of_species(species: str) -> list[RuleCardRow]:
+def of_species(species: str) -> list[records.RuleCardRow]:
     """The cards of one species."""
     return _OF_SPECIES(species)
 
 
 def other_id(species: str, area: str) -> str | None:
     """The card that a species has for a water already."""
-    row = RuleCardRow.get_or_none(RuleCardRow.species == species, RuleCardRow.area == area)
+    query = RuleCardRow.select().where(RuleCardRow.species == species, RuleCardRow.area == area)
+    row = first(query)
     return row.id if row else None
 
 

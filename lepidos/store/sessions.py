@@ -5,51 +5,57 @@ from datetime import datetime
 
 from peewee import SQL
 
+from lepidos.store import records
 from lepidos.store.fishes import BOARD, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
 from lepidos.store.ready import Ready
-from lepidos.store.rows import find
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import find, read, split, values
 
-_SIGHTS: Ready[SightRow] = standing_of(SightRow)
-_FORECAST: Ready[Forecast] = Ready(lambda fish: Forecast.select().where(Forecast.fish == fish))
-_FATES: Ready[FateRow] = standing_of(FateRow)
-_FATES_OF_TRIP: Ready[FateRow] = standing_of_trip(FateRow)
+_SIGHTS: Ready[records.SightRow] = standing_of(SightRow)
+_FORECAST: Ready[records.Forecast] = Ready(
+    lambda fish: Forecast.select().where(Forecast.fish == fish)
+)
+_FATES: Ready[records.FateRow] = standing_of(FateRow)
+_FATES_OF_TRIP: Ready[records.FateRow] = standing_of_trip(FateRow)
 
 
-def see(ids: IdMaker, at: datetime, **values: object) -> SightRow:
+def see(ids: IdMaker, at: datetime, **values: object) -> records.SightRow:
     """Add something that was seen."""
-    return SightRow.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(SightRow, id=ids.new(at), at=at, **values)
 
 
-def sight(sight_id: str) -> SightRow:
+def sight(sight_id: str) -> records.SightRow:
     """Something seen, taken back or not. Raises Unknown."""
-    return find(SightRow, sight_id, "sighting")
+    found: records.SightRow = find(SightRow, sight_id, "sighting")
+    return found
 
 
-def sights_of(fish_id: str) -> list[SightRow]:
+def sights_of(fish_id: str) -> list[records.SightRow]:
     """What was seen on a fish and stands, oldest first."""
     return _SIGHTS(fish_id)
 
 
-def decide(ids: IdMaker, at: datetime, **values: object) -> FateRow:
+def decide(ids: IdMaker, at: datetime, **values: object) -> records.FateRow:
     """Add where a piece goes."""
-    return FateRow.create(id=ids.new(at), at=at, force_insert=True, **values)
+    return add_row(FateRow, id=ids.new(at), at=at, **values)
 
 
-def fate(fate_id: str) -> FateRow:
+def fate(fate_id: str) -> records.FateRow:
     """Where a piece goes, taken back or not. Raises Unknown."""
-    return find(FateRow, fate_id, "by-product use")
+    found: records.FateRow = find(FateRow, fate_id, "by-product use")
+    return found
 
 
-def fates_of(fish_id: str) -> dict[str, FateRow]:
+def fates_of(fish_id: str) -> dict[str, records.FateRow]:
     """By piece: the last decision that stands."""
     return {row.piece: row for row in _FATES(fish_id)}
 
 
-def fates_of_trip(trip_id: str) -> dict[str, dict[str, FateRow]]:
+def fates_of_trip(trip_id: str) -> dict[str, dict[str, records.FateRow]]:
     """By fish and piece: the last decision that stands."""
-    found: dict[str, dict[str, FateRow]] = {}
+    found: dict[str, dict[str, records.FateRow]] = {}
     for row in _FATES_OF_TRIP(trip_id):
         found.setdefault(row.fish_id, {})[row.piece] = row
     return found
@@ -65,12 +71,12 @@ def foresee(**values: object) -> None:
     Forecast.insert(**values).on_conflict_ignore().execute()
 
 
-def forecast_of(fish_id: str) -> Forecast | None:
+def forecast_of(fish_id: str) -> records.Forecast | None:
     """What was foreseen of a fish."""
     return _FORECAST.first(fish_id)
 
 
-def scored(most: int) -> list[Forecast]:
+def scored(most: int) -> list[records.Forecast]:
     """The forecasts of the fish finished last."""
     rows = (
         Forecast.select(Forecast)
@@ -79,14 +85,14 @@ def scored(most: int) -> list[Forecast]:
         .order_by(Forecast.fish.desc())
         .limit(most)
     )
-    return list(rows)
+    return read(rows)
 
 
-def finished(species: str, most: int) -> list[tuple[FishNow, str]]:
+def finished(species: str, most: int) -> list[tuple[records.FishNow, str]]:
     """The fish of a species finished last that were weighed whole, with their skin."""
     rows = (
         FishNow.select(FishNow, Fish.skin)
-        .join(Fish, on=(Fish.id == FishNow.fish), attr="described")
+        .join(Fish, on=(Fish.id == FishNow.fish))
         .where(
             FishNow.species == species,
             FishNow.stage == "done",
@@ -96,7 +102,7 @@ def finished(species: str, most: int) -> list[tuple[FishNow, str]]:
         .order_by(FishNow.fish.desc())
         .limit(most)
     )
-    return [(row, row.described.skin) for row in rows]
+    return [(split(row, FishNow)[0], row[-1]) for row in values(rows)]
 
 
 def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
@@ -121,10 +127,10 @@ def finished_mark() -> str:
     return f"{count}-{latest}"
 
 
-def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[Weighing]]:
+def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[records.Weighing]]:
     """By fish: weighings that stand."""
     ids = list(fish_ids)
-    found: dict[str, list[Weighing]] = {}
+    found: dict[str, list[records.Weighing]] = {}
     for start in range(0, len(ids), 500):
         query = Weighing.select().where(Weighing.fish.in_(ids[start : start + 500]))
         for row in standing(query.order_by(Weighing.id), Weighing):
@@ -132,7 +138,7 @@ def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[Weighing]]:
     return found
 
 
-def taken_of_load(mark: str) -> Weighing | None:
+def taken_of_load(mark: str) -> records.Weighing | None:
     """The weighing that took this load of the scale, if one stands."""
     if not mark:
         return None
@@ -140,7 +146,7 @@ def taken_of_load(mark: str) -> Weighing | None:
     return next(iter(standing(query, Weighing)), None)
 
 
-def on_the_pan(stretch: str) -> Weighing | None:
+def on_the_pan(stretch: str) -> records.Weighing | None:
     """The last weighing that stands since the display was last at nothing."""
     if not stretch:
         return None
@@ -149,7 +155,7 @@ def on_the_pan(stretch: str) -> Weighing | None:
     return rows[0] if rows else None
 
 
-def of_joint(joint: str) -> list[Weighing]:
+def of_joint(joint: str) -> list[records.Weighing]:
     """Every piece of a joint weighing that stands."""
     query = Weighing.select().where(Weighing.joint == joint).order_by(Weighing.id)
     return standing(query, Weighing) if joint else []

@@ -5,17 +5,19 @@ from datetime import date, datetime
 from peewee import SQL
 
 from lepidos.core.errors import Unknown
-from lepidos.store import entries
+from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import IceNote, Party, Person, Trip
 from lepidos.store.ready import Ready
-from lepidos.store.rows import find, save
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find, first, read
 
-_TRIP: Ready[Trip] = Ready(lambda trip: Trip.select().where(Trip.id == trip))
-_PEOPLE: Ready[Person] = Ready(
+_TRIP: Ready[records.Trip] = Ready(lambda trip: Trip.select().where(Trip.id == trip))
+_PEOPLE: Ready[records.Person] = Ready(
     lambda trip: Person.select().where(Person.trip == trip).order_by(Person.id)
 )
-_PARTIES: Ready[Party] = Ready(
+_PARTIES: Ready[records.Party] = Ready(
     lambda trip: Party.select().where(Party.trip == trip).order_by(Party.id)
 )
 
@@ -35,9 +37,10 @@ def add(
     ice_kg: float | None,
     at: datetime,
     **more: object,
-) -> Trip:
+) -> records.Trip:
     """A new trip with its people and parties."""
-    trip = Trip.create(
+    trip = add_row(
+        Trip,
         id=ids.new(at),
         name=name,
         kind=kind,
@@ -48,17 +51,16 @@ def add(
         sea_c=sea_c,
         air_c=air_c,
         ice_kg=ice_kg,
-        force_insert=True,
         **more,
     )
     for person in people:
-        Person.create(id=ids.new(at), trip=trip.id, name=person, force_insert=True)
+        add_row(Person, id=ids.new(at), trip=trip.id, name=person)
     for party in parties:
-        Party.create(id=ids.new(at), trip=trip.id, name=party, force_insert=True)
+        add_row(Party, id=ids.new(at), trip=trip.id, name=party)
     return trip
 
 
-def get(trip_id: str) -> Trip:
+def get(trip_id: str) -> records.Trip:
     """Raises Unknown."""
     trip = _TRIP.first(trip_id)
     if trip is None:
@@ -66,14 +68,15 @@ def get(trip_id: str) -> Trip:
     return trip
 
 
-def latest() -> Trip | None:
+def latest() -> records.Trip | None:
     """The newest trip, if there is one."""
-    return Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()).first()
+    found: records.Trip | None = first(Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()))
+    return found
 
 
-def newest(limit: int, skip: int = 0) -> list[Trip]:
+def newest(limit: int, skip: int = 0) -> list[records.Trip]:
     """Trips, newest first."""
-    return list(
+    return read(
         Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()).limit(limit).offset(skip)
     )
 
@@ -83,52 +86,53 @@ def count() -> int:
     return Trip.select().count()
 
 
-def change(trip: Trip, **values: object) -> None:
+def change(trip: records.Trip, **values: object) -> records.Trip:
     """Write new settings into a trip."""
-    save(trip, values)
+    found: records.Trip = change_row(Trip, trip, **values)
+    return found
 
 
-def change_party(party: Party, **values: object) -> None:
+def change_party(party: records.Party, **values: object) -> records.Party:
     """Write when a party leaves, and whether its fish are cut in one go."""
-    save(party, values)
+    found: records.Party = change_row(Party, party, **values)
+    return found
 
 
-def people_of(trip_id: str) -> list[Person]:
+def people_of(trip_id: str) -> list[records.Person]:
     """Who was aboard, in the order they were named."""
     return _PEOPLE(trip_id)
 
 
-def parties_of(trip_id: str) -> list[Party]:
+def parties_of(trip_id: str) -> list[records.Party]:
     """The parties, in the order they were named."""
     return _PARTIES(trip_id)
 
 
-def party(party_id: str) -> Party:
+def party(party_id: str) -> records.Party:
     """Raises Unknown."""
-    row = Party.get_or_none(Party.id == party_id)
-    if row is None:
-        raise Unknown("party", party_id)
-    return row
+    found: records.Party = find(Party, party_id, "party")
+    return found
 
 
-def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> IceNote:
+def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> records.IceNote:
     """Ice that someone saw aboard."""
-    return IceNote.create(id=ids.new(at), trip=trip_id, kg=kg, at=at, force_insert=True)
+    return add_row(IceNote, id=ids.new(at), trip=trip_id, kg=kg, at=at)
 
 
-def ice_note(note_id: str) -> IceNote:
+def ice_note(note_id: str) -> records.IceNote:
     """A note of ice, taken back or not. Raises Unknown."""
-    return find(IceNote, note_id, "note of ice")
+    found: records.IceNote = find(IceNote, note_id, "note of ice")
+    return found
 
 
-def ice_seen(trip_id: str) -> IceNote | None:
+def ice_seen(trip_id: str) -> records.IceNote | None:
     """The last ice that was seen and not taken back."""
     rows = IceNote.select().where(IceNote.trip == trip_id)
     rows = rows.order_by(SQL("rowid").desc()).limit(20)
-    return next((row for row in rows if not entries.is_undone(row.id)), None)
+    return next((row for row in read(rows) if not entries.is_undone(row.id)), None)
 
 
-def of_same_people(trip_id: str, since: date) -> list[Trip]:
+def of_same_people(trip_id: str, since: date) -> list[records.Trip]:
     """Other trips since a date, for counts that go over several days."""
     rows = Trip.select().where(Trip.id != trip_id, Trip.on_date >= since)
-    return list(rows.order_by(Trip.on_date))
+    return read(rows.order_by(Trip.on_date))

@@ -1,8 +1,9 @@
 """Queries kept ready give what the same query gives when it is made anew."""
 
-from lepidos.store import fishes
+from lepidos.store import fishes, records
 from lepidos.store.models import Fact, Fish, FishNow, Undo
 from lepidos.store.ready import Ready
+from lepidos.store.rows import MAKERS, columns, read
 from tests.house import HouseTest
 
 
@@ -16,9 +17,10 @@ class ReadyTest(HouseTest):
         )
         with self.house.store.reading():
             for trip in (one, two, one, "nobody's"):
-                plain = list(Fish.select().where(Fish.trip == trip).order_by(Fish.id))
+                plain = read(Fish.select().where(Fish.trip == trip).order_by(Fish.id))
                 ready = of_trip(trip)
-                self.assertEqual([f.__data__ for f in ready], [f.__data__ for f in plain])
+                self.assertEqual(ready, plain)
+                self.assertEqual(len(ready), 2 if trip == one else 1 if trip == two else 0)
                 self.assertTrue(all(f.landed_at.tzinfo for f in ready))
             first = of_trip.first(one)
             assert first is not None
@@ -58,11 +60,21 @@ class ReadyTest(HouseTest):
             every = {f.name for f in Fact.select().where(Fact.fish == fish)}
         self.assertEqual(every - standing, {"gutted"})
 
-    def test_a_row_read_ready_can_be_changed_and_saved(self) -> None:
+    def test_a_record_is_changed_through_its_repository_and_by_no_one_else(self) -> None:
         fish = self.land(self.start_trip()).subject_id
         with self.house.store.writing():
             row = fishes.get(fish)
-            row.skin = "off"
-            row.save()
+            self.assertEqual(fishes.change(row, skin="off").skin, "off")
+            self.assertEqual(row.skin, "on")
+            with self.assertRaises(ValueError):
+                fishes.change(row, weight=2.0)
+        with self.assertRaises(AttributeError):
+            row.skin = "off"  # type: ignore[misc]
         with self.house.store.reading():
             self.assertEqual(fishes.get(fish).skin, "off")
+
+    def test_every_record_has_the_columns_of_its_table(self) -> None:
+        self.assertGreater(len(MAKERS), 20)
+        for model in MAKERS:
+            with self.subTest(table=model.__name__):
+                self.assertEqual(getattr(records, model.__name__)._fields, columns(model))

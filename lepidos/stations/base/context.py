@@ -18,6 +18,7 @@ from lepidos.stations.base.search import OrderSearch
 from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
+from lepidos.store.records import Entry
 
 SAME_MOMENT = timedelta(seconds=5)
 _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
@@ -165,7 +166,7 @@ def just_done(house: House, key: str) -> Done | None:
     return replace(done, subject_id="", question="")
 
 
-def _done(entry: entries.Entry) -> Done:
+def _done(entry: Entry) -> Done:
     return Done(
         entry.subject_kind,
         entry.subject_id,

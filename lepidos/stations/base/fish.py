@@ -16,7 +16,7 @@ from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.stations.base.context import House
 from lepidos.store import entries, fishes
-from lepidos.store.models import Fact, Fish, FishNow
+from lepidos.store.records import Fact, Fish, FishNow
 
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 WAITED_S = 5.0  # what took less to arrive was done now
@@ -155,6 +155,9 @@ def why_not(house: House, fish: Fish, now: FishNow) -> str:
     return _no_size(species, house.guide.body_of(species), *size)
 
 
+_AS_LANDED = FishNow("", "", "", "slab", "", 0.0, "total", None, None, 0.0, 0.0, "")
+
+
 @lru_cache(maxsize=4096)  # every fish of a trip is looked at after every change
 def _no_size(
     species: Species,
@@ -165,8 +168,8 @@ def _no_size(
     length_type: str,
 ) -> str:
     """Why such a size cannot be worked out, "" when it can."""
-    now = FishNow(
-        whole_kg=whole_kg, gutted_kg=gutted_kg, length_m=length_m, length_type=length_type
+    now = _AS_LANDED._replace(
+        length_m=length_m, length_type=length_type, whole_kg=whole_kg, gutted_kg=gutted_kg
     )
     try:
         cooling_body(body, total_length_m(now, species), round_weight(now, species).kg)

@@ -12,7 +12,7 @@ from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import landed
 from lepidos.store import boards, entries
-from lepidos.store.models import Fish, FishNow
+from lepidos.store.records import Fish, FishNow
 
 WAITS = frozenset({"slab", "table"})
 _ON_ICE = frozenset(MEDIUM_STATES) - {"unpacked"}

@@ -9,7 +9,7 @@ from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.base.fish import fact_words
 from lepidos.store import bags, entries, fishes, sessions, trips
-from lepidos.store.models import Fact, Fish
+from lepidos.store.records import Fact, Fish
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from lepidos.stations.base.pressing import WAITS
 from lepidos.stations.cold.cold import BOX_W_PER_K, ColdNow, cold_of_trip, ice_since
 from lepidos.stations.cold.ways import LONGEST_S
 from lepidos.store import trips
-from lepidos.store.models import Trip
+from lepidos.store.records import Trip
 
 
 def ice_account(house: House, trip: Trip) -> IceAccount | None:

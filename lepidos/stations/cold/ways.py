@@ -13,8 +13,8 @@ from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
 from lepidos.store import fishes
-from lepidos.store.models import Fact, Fish, FishNow, Trip
-from lepidos.store.models import Reading as ReadingRow
+from lepidos.store.records import Fact, Fish, FishNow, Trip
+from lepidos.store.records import Reading as ReadingRow
 
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic

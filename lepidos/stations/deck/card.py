@@ -11,7 +11,7 @@ from lepidos.stations.deck.slab import SlabFish, SlabRows
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes
-from lepidos.store.models import Fact, Measurement, Reading
+from lepidos.store.records import Fact, Measurement, Reading
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.cold.cold import ColdNow
 from lepidos.store import fishes
-from lepidos.store.models import Fact, Fish, Look
+from lepidos.store.records import Fact, Fish, Look
 
 KNOWN = ", ".join(STATES).replace("_", " ")
 

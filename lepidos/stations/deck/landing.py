@@ -9,7 +9,7 @@ from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
 from lepidos.store import fishes, trips
-from lepidos.store.models import Fish, Trip
+from lepidos.store.records import Fish, Trip
 
 
 def land_fish(house: House, key: str, order: LandFish) -> Done:
@@ -111,7 +111,7 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
         species, question = check_landing(house, trip, noted, at)
-        fishes.change(
+        fish = fishes.change(
             fish,
             species=species.key,
             party_id=noted.party_id or None,

@@ -20,7 +20,7 @@ from lepidos.stations.base.fish import (
 )
 from lepidos.stations.deck.handling import KNOWN
 from lepidos.store import entries, trips
-from lepidos.store.models import Trip
+from lepidos.store.records import Trip
 
 LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)

@@ -24,7 +24,7 @@ from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, rulecards, trips
-from lepidos.store.models import Fish, FishNow, RuleCardRow, Trip
+from lepidos.store.records import Fish, FishNow, RuleCardRow, Trip
 
 POSSESSION_OVER = timedelta(days=14)  # earlier trips that count towards possession (practice)
 

@@ -19,7 +19,7 @@ from lepidos.stations.deck.handling import Handled, handled
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes
-from lepidos.store.models import Fish, FishNow
+from lepidos.store.records import Fish, FishNow
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
 BY = ("urgency", "species", "party")

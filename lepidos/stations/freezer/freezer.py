@@ -11,7 +11,7 @@ from lepidos.core.pack.labels import count, one_line, read_code, show_code
 from lepidos.exchange import qr
 from lepidos.stations.base.context import Done, House, once
 from lepidos.store import bags
-from lepidos.store.models import Bag, BagNow, Fish, Move, Place, Portion, Weighing
+from lepidos.store.records import Bag, BagNow, Fish, Move, Place, Portion, Weighing
 
 PAGE = 40
 LONGEST_NAME = 60

@@ -13,7 +13,7 @@ from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weig
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
 from lepidos.store import bags, entries
-from lepidos.store.models import Trip
+from lepidos.store.records import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
 

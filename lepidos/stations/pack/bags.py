@@ -30,7 +30,7 @@ from lepidos.stations.pack.pack import (
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
-from lepidos.store.models import Bag, Trip
+from lepidos.store.records import Bag, Trip
 
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
 

@@ -8,7 +8,7 @@ from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.base.context import House
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.store import bags
-from lepidos.store.models import Bag
+from lepidos.store.records import Bag
 
 
 def label_of(house: House, bag_id: str, system: System = "metric") -> labels.LabelContent:

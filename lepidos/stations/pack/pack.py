@@ -26,8 +26,8 @@ from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import landed, require_workable, to_cut, total_length_m
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes
-from lepidos.store.models import Bag, Fish, FishNow, Weighing
-from lepidos.store.models import Portion as PackedPortion
+from lepidos.store.records import Bag, Fish, FishNow, Weighing
+from lepidos.store.records import Portion as PackedPortion
 
 SERVING_KG = 0.200  # a main course for one (common practice, no source)
 PER_BAG = 2

@@ -10,7 +10,7 @@ from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
 from lepidos.store import boards, fishes, trips
-from lepidos.store.models import Board
+from lepidos.store.records import Board
 
 LONGEST_BREAK = timedelta(hours=6)
 NOBODYS = "The board"  # of a crew that named none

@@ -15,7 +15,7 @@ from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, prior_s
 from lepidos.store import boards, fishes, trips
-from lepidos.store.models import Board, Fact, Fish, FishNow, Party, Trip
+from lepidos.store.records import Board, Fact, Fish, FishNow, Party, Trip
 
 MOST_BOARDS = 4
 ROUND_S = 300.0  # deadlines are compared in steps of this, so that a plan does not flicker
@@ -92,7 +92,7 @@ class _Table:
         self.parties = {p.id: p for p in trips.parties_of(trip.id)}
         open_boards = [b for b in boards.of_trip(trip.id) if not b.closed][:MOST_BOARDS]
         self.boards = tuple(open_boards) or (
-            Board(id=ONE_BOARD, trip=trip.id, name="the board", opens_at=self.now, closed=False),
+            Board(ONE_BOARD, trip.id, "the board", self.now, None, None, False),
         )
         self.pace = learned_pace(house)
 

@@ -12,7 +12,7 @@ from lepidos.stations.base.context import Done, House, once
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, sessions
-from lepidos.store.models import Fish, Weighing
+from lepidos.store.records import Fish, Weighing
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, trips
-from lepidos.store.models import Board, Fact, Fish, FishNow, Trip
+from lepidos.store.records import Board, Fact, Fish, FishNow, Trip
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from lepidos.core.errors import Refused
 from lepidos.core.pack.findings import Consequences, Sight, consequences
 from lepidos.stations.base.context import Done, House, once
 from lepidos.store import fishes, sessions
-from lepidos.store.models import SightRow
+from lepidos.store.records import SightRow
 
 MOST = 999
 

@@ -41,7 +41,7 @@ from lepidos.stations.table import byproducts, cutters, findings, forecasts, que
 from lepidos.stations.table.forecasts import MOST_SPECIES
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import boards, fishes, sessions
-from lepidos.store.models import Fact, Fish, FishNow, Forecast, Weighing
+from lepidos.store.records import Fact, Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
 from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.stations.base.context import House
 from lepidos.store import boards, entries, sessions
-from lepidos.store.models import Weighing
+from lepidos.store.records import Weighing
 
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100

@@ -12,7 +12,7 @@ from lepidos.core.yields.entry_errors import find_slip, interval_at, is_outside
 from lepidos.core.yields.frame_meat import contact_area, left_on_frame
 from lepidos.core.yields.two_sides import after_other_side, differ
 from lepidos.stations.base.context import House
-from lepidos.store.models import Weighing
+from lepidos.store.records import Weighing
 
 SPOON = "over the ribs first, then along the backbone and behind the head"
 

@@ -9,7 +9,7 @@ from lepidos.stations.base.context import House
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.schedule.order import BenchOrder
 from lepidos.stations.trips.trips import TripView
-from lepidos.store.models import Board
+from lepidos.store.records import Board
 
 
 @dataclass(frozen=True)

@@ -14,7 +14,7 @@ from lepidos.stations.base.fish import (
 from lepidos.stations.table import questions
 from lepidos.stations.table.fish_view import answered, facts_of, plan_of
 from lepidos.store import fishes
-from lepidos.store.models import Fish, FishNow
+from lepidos.store.records import Fish, FishNow
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
             raise Refused({"skin": "Say skin on or off"})
         if now.fillet_kg > 0:
             raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
-        fishes.change(fish, skin=order.skin)
+        fish = fishes.change(fish, skin=order.skin)
         return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
 
     return once(house, key, "table.skin", order, do)

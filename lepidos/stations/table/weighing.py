@@ -19,7 +19,7 @@ from lepidos.stations.table.fish_view import at_table, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
 from lepidos.store import bags, entries, fishes, sessions
-from lepidos.store.models import Fish, FishNow, Weighing
+from lepidos.store.records import Fish, FishNow, Weighing
 
 LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
 SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load

@@ -10,7 +10,7 @@ from lepidos.core.pack.labels import count, one_line
 from lepidos.stations.base.context import Done, House, once, state_of_order
 from lepidos.stations.cold.ice import ice_account
 from lepidos.store import trips
-from lepidos.store.models import Party, Person, Trip
+from lepidos.store.records import Party, Person, Trip
 
 LONGEST_NAME = 60
 MOST_NAMES = 24

@@ -17,7 +17,7 @@ from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes
-from lepidos.store.models import Fish, FishNow, Weighing
+from lepidos.store.records import Fish, FishNow, Weighing
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from lepidos.stations.schedule.order import BenchOrder, Place
 from lepidos.stations.table.fish_view import TableView
 from lepidos.stations.trips.trips import TripView
 from lepidos.stations.yieldbook.yieldbook import Book, SpeciesRow
-from lepidos.store.models import Trip
+from lepidos.store.records import Trip
 from lepidos.web.api.shapes import Json
 from lepidos.web.shell.render import why
 
