@@ -1,8 +1,9 @@
 """Bags, what is in them, and where they have been."""
 
+import json
 from datetime import datetime
 
-from peewee import SQL, fn
+from peewee import SQL
 
 from lepidos.core.errors import Unknown
 from lepidos.store import entries, records
@@ -11,16 +12,20 @@ from lepidos.store.models import (
     Bag,
     BagNow,
     Fish,
-    FishNow,
     Move,
     Party,
     Place,
     Portion,
-    Undo,
     Weighing,
 )
+from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import find, first, read, split, values
+from lepidos.store.rows import among, find, first, plain_sql, read, split, values
+
+_BAGS: Ready[records.Bag] = Ready(lambda ids: Bag.select().where(among(Bag.id, ids)))
+_STATES: Ready[records.BagNow] = Ready(lambda ids: BagNow.select().where(among(BagNow.bag, ids)))
+_PARTIES: Ready[records.Party] = Ready(lambda ids: Party.select().where(among(Party.id, ids)))
+_PLACES: Ready[records.Place] = Ready(lambda: Place.select().order_by(Place.id))
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Bag:
@@ -78,38 +83,29 @@ def portions_of_piece(weighing_id: str) -> list[tuple[records.Portion, records.B
 
 def packed_shares(trip_id: str) -> dict[str, float]:
     """By weighing: which part of it is in bags that stand."""
-    rows = (
-        Portion.select(Portion.weighing, fn.SUM(Portion.share))
-        .join(Weighing)
-        .join(FishNow, on=(FishNow.fish == Weighing.fish))
-        .join(BagNow, on=(BagNow.bag == Portion.bag))
-        .where(FishNow.trip == trip_id, BagNow.state != "withdrawn")
-        .group_by(Portion.weighing)
-        .tuples()
-    )
-    return dict(rows)
+    query = """
+        SELECT portion.weighing_id, sum(share) FROM portion
+        JOIN weighing ON weighing.id = portion.weighing_id
+        JOIN fish_now ON fish_now.fish_id = weighing.fish_id
+        JOIN bag_now ON bag_now.bag_id = portion.bag_id
+        WHERE fish_now.trip_id = ? AND bag_now.state != 'withdrawn' GROUP BY 1
+    """
+    return dict(plain_sql(query, trip_id))
 
 
 def count_waiting(trip_id: str, pieces: list[str], packed: float) -> int:
     """How many of a trip's weighed pieces of these kinds are not yet in bags by this share."""
-    taken_back = Undo.select().where(Undo.target_id == Weighing.id)
-    share = (
-        Portion.select(fn.COALESCE(fn.SUM(Portion.share), 0))
-        .join(BagNow, on=(BagNow.bag == Portion.bag))
-        .where(Portion.weighing == Weighing.id, BagNow.state != "withdrawn")
-    )
-    return (
-        Weighing.select()
-        .join(FishNow, on=(FishNow.fish == Weighing.fish))
-        .where(
-            FishNow.trip == trip_id,
-            FishNow.stage != "withdrawn",
-            Weighing.piece.in_(pieces),
-            ~fn.EXISTS(taken_back),
-            share < packed,
-        )
-        .count()
-    )
+    query = """
+        SELECT count(*) FROM weighing JOIN fish_now ON fish_now.fish_id = weighing.fish_id
+        WHERE fish_now.trip_id = ? AND fish_now.stage != 'withdrawn'
+          AND weighing.piece IN (SELECT value FROM json_each(?))
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = weighing.id)
+          AND (SELECT coalesce(sum(share), 0) FROM portion
+               JOIN bag_now ON bag_now.bag_id = portion.bag_id
+               WHERE portion.weighing_id = weighing.id AND bag_now.state != 'withdrawn') < ?
+    """
+    ((count,),) = plain_sql(query, trip_id, json.dumps(pieces), packed)
+    return int(count)
 
 
 def move(
@@ -159,43 +155,38 @@ def first_expiring(
     place_id: str = "", limit: int = 50, skip: int = 0
 ) -> list[tuple[records.Bag, records.BagNow]]:
     """Bags in the freezer, first-expiring first."""
-    where = BagNow.state == "in"
-    if place_id:
-        where &= BagNow.place == place_id
-    picked = (
-        BagNow.select(BagNow.bag)
-        .where(where)
-        .order_by(BagNow.best_by, BagNow.bag)
-        .limit(limit)
-        .offset(skip)
-    )
     # the page is picked on the index alone before the wide rows are fetched
-    return _with_bags([row[0] for row in values(picked)])
+    here, given = ("AND place_id = ?", [place_id]) if place_id else ("", [])
+    query = f"""
+        SELECT bag_id FROM bag_now WHERE state = 'in' {here}
+        ORDER BY best_by, bag_id LIMIT ? OFFSET ?
+    """  # noqa: S608
+    return _with_bags([bag for (bag,) in plain_sql(query, *given, limit, skip)])
 
 
 def of_trip(trip_id: str, states: tuple[str, ...]) -> list[tuple[records.Bag, records.BagNow]]:
     """A trip's bags in these states, in the order they were sealed."""
-    rows = BagNow.select(BagNow.bag).where(BagNow.trip == trip_id, BagNow.state.in_(states))
-    return sorted(_with_bags([row[0] for row in values(rows)]), key=lambda pair: str(pair[0].id))
+    query = "SELECT bag_id, state FROM bag_now WHERE trip_id = ? ORDER BY bag_id"
+    return _with_bags([bag for bag, state in plain_sql(query, trip_id) if state in states])
 
 
 def totals_of_trip(trip_id: str) -> dict[str, tuple[int, float]]:
     """By state: how many of a trip's bags are in it, and their mass [kg]."""
-    # plain SQL: every page asks this, and building the query would cost more than it
-    query = (
-        "SELECT state, count(*), sum(kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id "
-        "WHERE bag_now.trip_id = ? GROUP BY state"
-    )
-    rows = BagNow._meta.database.execute_sql(query, (trip_id,))
-    return {state: (number, kg) for state, number, kg in rows}
+    query = """
+        SELECT state, count(*), sum(kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id
+        WHERE bag_now.trip_id = ? GROUP BY state
+    """
+    return {state: (number, kg) for state, number, kg in plain_sql(query, trip_id)}
 
 
 def count_in(place_id: str = "") -> int:
     """How many bags are in the freezer, or in one place of it."""
-    where = BagNow.state == "in"
+    query = "SELECT count(*) FROM bag_now WHERE state = 'in'"
     if place_id:
-        where &= BagNow.place == place_id
-    return BagNow.select().where(where).count()
+        ((number,),) = plain_sql(f"{query} AND place_id = ?", place_id)
+    else:
+        ((number,),) = plain_sql(query)
+    return int(number)
 
 
 def count() -> int:
@@ -205,13 +196,9 @@ def count() -> int:
 
 def places() -> list[tuple[records.Place, int]]:
     """Freezer places with how many bags each holds."""
-    counts: dict[str, int] = dict(
-        BagNow.select(BagNow.place, fn.COUNT())
-        .where(BagNow.state == "in")
-        .group_by(BagNow.place)
-        .tuples()
-    )
-    return [(row, counts.get(row.id, 0)) for row in read(Place.select().order_by(Place.id))]
+    query = "SELECT place_id, count(*) FROM bag_now WHERE state = 'in' GROUP BY place_id"
+    counts: dict[str, int] = dict(plain_sql(query))
+    return [(row, counts.get(row.id, 0)) for row in _PLACES()]
 
 
 def place(place_id: str) -> records.Place:
@@ -234,11 +221,11 @@ def add_place(ids: IdMaker, at: datetime, name: str) -> records.Place:
 
 def party_names(party_ids: set[str]) -> dict[str, str]:
     """Names of parties, for labels and lists."""
-    rows = Party.select().where(Party.id.in_(list(party_ids)))
-    return {row.id: row.name for row in read(rows)}
+    return {row.id: row.name for row in _PARTIES(json.dumps(sorted(party_ids)))}
 
 
 def _with_bags(ids: list[str]) -> list[tuple[records.Bag, records.BagNow]]:
-    bags = {row.id: row for row in read(Bag.select().where(Bag.id.in_(ids)))}
-    states = {row.bag_id: row for row in read(BagNow.select().where(BagNow.bag.in_(ids)))}
+    wanted = json.dumps(ids)
+    bags = {row.id: row for row in _BAGS(wanted)}
+    states = {row.bag_id: row for row in _STATES(wanted)}
     return [(bags[i], states[i]) for i in ids]

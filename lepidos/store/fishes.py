@@ -1,5 +1,6 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
+import json
 from collections.abc import Callable, Iterable
 from datetime import datetime
 
@@ -21,8 +22,8 @@ from lepidos.store.models import (
 )
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
+from lepidos.store.rows import among, find, read, values
 from lepidos.store.rows import change as change_row
-from lepidos.store.rows import find, read, values
 
 # the kinds of facts, see models.Fact
 STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
@@ -88,6 +89,22 @@ _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
         .where(FishNow.trip == trip, FishNow.stage != "withdrawn")
         .order_by(Weighing.id),
         Weighing,
+    )
+)
+_CUT_LAST: Ready[records.FishNow] = Ready(
+    lambda most: (
+        FishNow.select()
+        .where(
+            FishNow.stage == "done",
+            fn.EXISTS(Fact.select().where(Fact.fish == FishNow.fish, Fact.kind == BOARD)),
+        )
+        .order_by(FishNow.fish.desc())
+        .limit(SQL("?", (most,)))
+    )
+)
+_FACTS_OF: Ready[records.Fact] = Ready(
+    lambda fish: those_standing(
+        Fact.select().where(among(Fact.fish, fish)).order_by(Fact.at, SQL("t1.rowid")), Fact
     )
 )
 _LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(Look)
@@ -206,19 +223,9 @@ def looks_of_trip(trip_id: str) -> dict[str, dict[str, records.Look]]:
 
 def bench_times(most: int) -> list[tuple[str, records.FishNow, float]]:
     """Of the fish finished last: the board it lay on, what is true of it, seconds it took."""
-    rows = (
-        FishNow.select()
-        .where(
-            FishNow.stage == "done",
-            fn.EXISTS(Fact.select().where(Fact.fish == FishNow.fish, Fact.kind == BOARD)),
-        )
-        .order_by(FishNow.fish.desc())
-        .limit(most)
-    )
-    states = {row.fish_id: row for row in read(rows)}
-    query = Fact.select().where(Fact.fish.in_(list(states))).order_by(Fact.at, SQL("t1.rowid"))
+    states = {row.fish_id: row for row in _CUT_LAST(most)}
     found = []
-    for fish_id, facts in _by_fish(standing(query, Fact)).items():
+    for fish_id, facts in _by_fish(_FACTS_OF(json.dumps(list(states)))).items():
         started, ended = last_board(facts), closed_at(facts)
         if started and ended:
             seconds = worked(facts, started.at, ended)

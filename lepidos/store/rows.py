@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
-from peewee import Model, ModelSelect
+from peewee import SQL, Model, ModelSelect
 
 from lepidos.core.errors import Unknown
 from lepidos.store import models, records
@@ -49,6 +49,16 @@ def read(query: ModelSelect) -> list[Any]:
 def values(query: ModelSelect) -> list[Values]:
     """The rows of any query as plain tuples."""
     return [tuple(row) for row in query.tuples()]
+
+
+def among(column: Any, hole: object) -> Any:
+    """A condition: the column is one of the values of a JSON list. A `Ready` query's `IN`."""
+    return column.in_(SQL("(SELECT value FROM json_each(?))", (hole,)))
+
+
+def plain_sql(text: str, *given: object) -> list[Values]:
+    """The rows of a query written out: for those on every page, whose building would cost more."""
+    return list(models.Trip._meta.database.execute_sql(text, given))
 
 
 def first(query: ModelSelect) -> Any:

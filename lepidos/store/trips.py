@@ -2,12 +2,12 @@
 
 from datetime import date, datetime
 
-from peewee import SQL
+from peewee import SQL, fn
 
 from lepidos.core.errors import Unknown
-from lepidos.store import entries, records
+from lepidos.store import records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import IceNote, Party, Person, Trip
+from lepidos.store.models import IceNote, Party, Person, Trip, Undo
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
@@ -19,6 +19,18 @@ _PEOPLE: Ready[records.Person] = Ready(
 )
 _PARTIES: Ready[records.Party] = Ready(
     lambda trip: Party.select().where(Party.trip == trip).order_by(Party.id)
+)
+
+_ICE_SEEN: Ready[records.IceNote] = Ready(
+    lambda trip: (
+        IceNote.select()
+        .where(
+            IceNote.trip == trip,
+            ~fn.EXISTS(Undo.select().where(Undo.target_id == IceNote.id)),
+        )
+        .order_by(SQL("t1.rowid").desc())
+        .limit(1)
+    )
 )
 
 
@@ -127,9 +139,7 @@ def ice_note(note_id: str) -> records.IceNote:
 
 def ice_seen(trip_id: str) -> records.IceNote | None:
     """The last ice that was seen and not taken back."""
-    rows = IceNote.select().where(IceNote.trip == trip_id)
-    rows = rows.order_by(SQL("rowid").desc()).limit(20)
-    return next((row for row in read(rows) if not entries.is_undone(row.id)), None)
+    return _ICE_SEEN.first(trip_id)
 
 
 def of_same_people(trip_id: str, since: date) -> list[records.Trip]:

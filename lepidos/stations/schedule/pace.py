@@ -5,16 +5,22 @@ import contextlib
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.species import Species
 from lepidos.core.schedule.cutting_time import Cut, Pace, learn, prior_seconds
-from lepidos.stations.base.context import House, state_of_order
+from lepidos.stations.base.context import House
 from lepidos.stations.base.fish import round_weight
-from lepidos.store import boards, fishes
+from lepidos.store import boards, fishes, sessions
 
 LEARN_FROM = 300  # finished fish
 LEAST_S = 60.0  # a fish on the board takes at least this much longer
 
 
 def learned_pace(house: House) -> Pace:
-    """What finished fish have taught about time at the board."""
+    """What finished fish have taught about time at the board. Called in an open transaction."""
+    names = tuple(sorted(boards.names().items()))
+    key = ("pace", sessions.finished_mark(), names, house.guide.edition)
+    return house.memo.get(key, lambda: _learn(house))
+
+
+def _learn(house: House) -> Pace:
     names = boards.names()
     cuts = []
     for board_id, state, seconds in fishes.bench_times(LEARN_FROM):
@@ -29,8 +35,7 @@ def learned_pace(house: House) -> Pace:
 
 def usual_seconds(house: House, species: Species, kg: float, cutter: str) -> float:
     """Time that such a fish takes this cutter [s]. Called in an open transaction."""
-    pace = house.memo.get(("pace", *state_of_order(house)), lambda: learned_pace(house))
-    return prior_s(house, species, kg) * pace.factor(cutter, species.key)
+    return prior_s(house, species, kg) * learned_pace(house).factor(cutter, species.key)
 
 
 def kind_of(house: House, species: Species) -> str:
