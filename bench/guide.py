@@ -17,7 +17,7 @@ from lepidos.stations.guide.planner import AskPlan, plan_fish
 from lepidos.stations.guide.table_plan import plan_table
 from lepidos.stations.trips import trips
 from lepidos.web.drawings.cuts import plan_drawing, section_svg
-from lepidos.web.shell.app import make_house
+from lepidos.web.shell.app import make_context
 
 SLIPS = ("mackrel", "snaper", "haliut", "fluke", "king", "stripd bass", "gadus", "turbott", "zzzz")
 
@@ -70,21 +70,21 @@ def main() -> None:
         (statistics.median(f[0] for f in found), max(f[1] for f in found)),
     )
     with tempfile.TemporaryDirectory() as folder:
-        house = make_house(Settings(data_dir=Path(folder), timezone="UTC", log_level="error"))
+        ctx = make_context(Settings(data_dir=Path(folder), timezone="UTC", log_level="error"))
         today = datetime.now(UTC).date()
         order = trips.StartTrip(
             "Marram Lass", "boat", "Skarrow Quay", date.fromordinal(today.toordinal()), (), ()
         )
-        trip = trips.start_trip(house, "bench-trip", order).subject_id
+        trip = trips.start_trip(ctx, "bench-trip", order).subject_id
         rng, kinds = Random(3), list(guide.species)
         for n in range(60):
             one = guide.one(rng.choice(kinds[:30]))
             fish = landing_check.LandFish(
                 trip, one.key, one.longest_cm / 200, "total", states=("bled",)
             )
-            landing.land_fish(house, f"bench-{n:06d}", fish)
-        row("plan of a table of 60 fish", timed(lambda: plan_table(house, trip), 7))
-        house.store.close()
+            landing.land_fish(ctx, f"bench-{n:06d}", fish)
+        row("plan of a table of 60 fish", timed(lambda: plan_table(ctx, trip), 7))
+        ctx.store.close()
 
 
 if __name__ == "__main__":

@@ -18,12 +18,12 @@ from lepidos.core.errors import LepidosError, Refused
 from lepidos.demo.scenario import play
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import catch_import
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.api import views
-from lepidos.web.shell.app import make_app, make_house
+from lepidos.web.shell.app import make_app, make_context
 
 cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
 cli.add_typer(calc, name="calc", help="The core's models, one by one.")
@@ -66,11 +66,11 @@ def demo(
         folder.mkdir(parents=True, exist_ok=True)
         mark.write_text("Made by lepidos demo; may be deleted.\n", "utf-8")
         typer.echo("Making the demo day …")
-        house = make_house(settings)
+        ctx = make_context(settings)
         try:
-            play(house)
+            play(ctx)
         finally:
-            house.store.close()
+            ctx.store.close()
     if not only_data:
         _serve(settings)
 
@@ -85,18 +85,18 @@ def import_catch(
     """Check a file of fish row by row, and land its good rows with --accept."""
     text = file.read_text("utf-8")
 
-    def do(house: House) -> None:
-        trip_id = _trip_id(house, trip)
-        report = catch_import.check_file(house, trip_id, text)
+    def do(ctx: AppContext) -> None:
+        trip_id = _trip_id(ctx, trip)
+        report = catch_import.check_file(ctx, trip_id, text)
         for row in report.bad:
             typer.echo(f"line {row.line}: {row.problem}", err=True)
         typer.echo(f"{len(report.good)} rows can be landed, {len(report.bad)} cannot")
         if accept:
             order = catch_import.AcceptRows(trip_id, text)
-            key = house.ids.new(house.clock())
-            typer.echo(catch_import.accept_rows(house, key, order).sentence)
+            key = ctx.ids.new(ctx.clock())
+            typer.echo(catch_import.accept_rows(ctx, key, order).sentence)
 
-    _with_house(data_dir, do)
+    _with_context(data_dir, do)
 
 
 @cli.command()
@@ -109,16 +109,16 @@ def export(
     if target.suffix not in {".csv", ".json"}:
         raise Refused({"": "Name a .csv or a .json file"})
 
-    def do(house: House) -> None:
-        trip_id = _trip_id(house, trip)
+    def do(ctx: AppContext) -> None:
+        trip_id = _trip_id(ctx, trip)
         if target.suffix == ".csv":
-            target.write_text(yieldbook.book_csv(house, trip_id), "utf-8", newline="")
+            target.write_text(yieldbook.book_csv(ctx, trip_id), "utf-8", newline="")
         else:
-            book = views.book(yieldbook.view_book(house, trip_id))
+            book = views.book(yieldbook.view_book(ctx, trip_id))
             target.write_text(json.dumps(book, indent=2), "utf-8")
         typer.echo(f"Written to {target}")
 
-    _with_house(data_dir, do)
+    _with_context(data_dir, do)
 
 
 @cli.command()
@@ -128,11 +128,11 @@ def backup(
 ) -> None:
     """Write a consistent copy of the data file, also while the app is running."""
 
-    def do(house: House) -> None:
-        house.store.backup(target)
+    def do(ctx: AppContext) -> None:
+        ctx.store.backup(target)
         typer.echo(f"Backed up to {target}")
 
-    _with_house(data_dir, do)
+    _with_context(data_dir, do)
 
 
 @cli.command()
@@ -185,16 +185,16 @@ def _end_well(_number: int, _frame: object) -> None:
     raise SystemExit(0)
 
 
-def _with_house(data_dir: Path | None, do: Callable[[House], None]) -> None:
-    house = make_house(_settings(data_dir=data_dir))
+def _with_context(data_dir: Path | None, do: Callable[[AppContext], None]) -> None:
+    ctx = make_context(_settings(data_dir=data_dir))
     try:
-        do(house)
+        do(ctx)
     finally:
-        house.store.close()
+        ctx.store.close()
 
 
-def _trip_id(house: House, trip: str) -> str:
-    found = trips.latest_trip_id(house) if trip == "latest" else trip
+def _trip_id(ctx: AppContext, trip: str) -> str:
+    found = trips.latest_trip_id(ctx) if trip == "latest" else trip
     if found is None:
         raise Refused({"": "There is no trip yet; start one in the app"})
     return found

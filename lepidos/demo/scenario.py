@@ -8,7 +8,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from lepidos.core.catch.rule_cards import RuleCard
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
 from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import bags, label, pack
@@ -20,15 +20,15 @@ SCENARIO = Path(__file__).parent / "marram_lass.toml"
 PLACES = ("chest, top basket", "chest, bottom", "kitchen freezer")
 
 
-def play(house: House) -> None:
+def play(ctx: AppContext) -> None:
     """Two trips of the Marram Lass: one two weeks ago, one that is going on now."""
-    now = house.clock()
-    _Player(house, now).play(tomllib.loads(SCENARIO.read_text("utf-8")))
+    now = ctx.clock()
+    _Player(ctx, now).play(tomllib.loads(SCENARIO.read_text("utf-8")))
 
 
 class _Player:
-    def __init__(self, house: House, now: datetime) -> None:
-        self._house = house
+    def __init__(self, ctx: AppContext, now: datetime) -> None:
+        self._ctx = ctx
         self._now = now
         self._keys = 0
 
@@ -50,21 +50,21 @@ class _Player:
     def _trip(self, trip: dict[str, Any], places: dict[str, str]) -> None:
         ago = timedelta(days=trip["days_ago"])
         earliest = timedelta(minutes=max(f["minutes_ago"] for f in trip["fish"]) + 30)
-        house = self._at(ago + earliest)
-        zone = ZoneInfo(house.timezone)
+        ctx = self._at(ago + earliest)
+        zone = ZoneInfo(ctx.timezone)
         order = trips.StartTrip(
             trip["name"],
             trip["kind"],
             trip["harbour"],
-            house.clock().astimezone(zone).date(),
+            ctx.clock().astimezone(zone).date(),
             tuple(trip["people"]),
             tuple(trip["parties"]),
             trip["sea_c"],
             trip["air_c"],
             trip["ice_kg"],
         )
-        trip_id = trips.start_trip(house, self._key(), order).subject_id
-        view = trips.view_trip(house, trip_id)
+        trip_id = trips.start_trip(ctx, self._key(), order).subject_id
+        view = trips.view_trip(ctx, trip_id)
         ids = {p.name: p.id for p in view.people} | {p.name: p.id for p in view.parties}
         for name in trip.get("cutters", ()):
             # boards open when the boat is on its way home
@@ -132,18 +132,18 @@ class _Player:
     def _evening(
         self, trip: dict[str, Any], trip_id: str, ago: timedelta, ids: dict[str, str]
     ) -> None:
-        house = self._at(ago)
-        now = house.clock()
+        ctx = self._at(ago)
+        now = ctx.clock()
         if "home_in_minutes" in trip:
             home = now + timedelta(minutes=trip["home_in_minutes"])
             order = trips.EditTrip(
                 trip_id, trip["sea_c"], trip["air_c"], trip["ice_kg"], None, home
             )
-            trips.edit_trip(house, self._key(), order)
+            trips.edit_trip(ctx, self._key(), order)
         for name, minutes in trip.get("leaves_in_minutes", {}).items():
             leaves = now + timedelta(minutes=minutes)
             party = boards.SetParty(ids[name], leaves, name in trip.get("together", ()))
-            boards.set_party(house, self._key(), party)
+            boards.set_party(ctx, self._key(), party)
         for name, (begin, end) in trip.get("breaks_in_minutes", {}).items():
             board = boards.SetBoard(
                 ids[f"board of {name}"],
@@ -151,27 +151,27 @@ class _Player:
                 now + timedelta(minutes=begin),
                 now + timedelta(minutes=end),
             )
-            boards.set_board(house, self._key(), board)
+            boards.set_board(ctx, self._key(), board)
 
     def _pack(
         self, trip_id: str, fish_id: str, target: str, ago: timedelta, places: dict[str, str]
     ) -> None:
-        house = self._at(ago)
-        for row in pack.list_pieces(house, trip_id).waiting:
+        ctx = self._at(ago)
+        for row in pack.list_pieces(ctx, trip_id).waiting:
             if row.fish.id != fish_id:
                 continue
-            view = pack.view_piece(house, row.weighing.id, pack.Marks())
+            view = pack.view_piece(ctx, row.weighing.id, pack.Marks())
             for bag in view.bags:
                 order = bags.SealBag(row.weighing.id, bag.index, view.marks)
-                bag_id = bags.seal_bag(house, self._key(), order).subject_id
+                bag_id = bags.seal_bag(ctx, self._key(), order).subject_id
                 if target in places:
-                    code = label.label_of(house, bag_id).code
+                    code = label.label_of(ctx, bag_id).code
                     away = freezer.PutAway((code,), places[target])
-                    freezer.put_away(house, self._key(), away)
+                    freezer.put_away(ctx, self._key(), away)
 
-    def _at(self, ago: timedelta) -> House:
+    def _at(self, ago: timedelta) -> AppContext:
         moment = self._now - ago
-        return replace(self._house, clock=lambda: moment)
+        return replace(self._ctx, clock=lambda: moment)
 
     def _key(self) -> str:
         self._keys += 1

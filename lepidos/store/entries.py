@@ -11,7 +11,7 @@ from lepidos.store.models import Entry, Undo
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import first
-from lepidos.store.snapshot import once
+from lepidos.store.snapshot import read_once
 
 _BY_KEY: Ready[records.Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
 _UNDONE: Ready[records.Undo] = Ready(
@@ -43,7 +43,7 @@ class Latest(NamedTuple):
 
 def latest() -> Latest | None:
     """None in an empty file."""
-    return once("latest", _latest)
+    return read_once("latest", _latest)
 
 
 def _latest() -> Latest | None:

@@ -11,7 +11,7 @@ from typing import Any, Generic, TypeVar
 from peewee import Model, ModelSelect
 
 from lepidos.store.rows import MAKERS
-from lepidos.store.snapshot import once
+from lepidos.store.snapshot import read_once
 
 Record = TypeVar("Record")
 
@@ -29,7 +29,7 @@ class Ready(Generic[Record]):
 
     def __call__(self, *values: object) -> list[Record]:
         """The records for these values, one a parameter."""
-        return list(once((id(self), values), lambda: self._read(values)))
+        return list(read_once((id(self), values), lambda: self._read(values)))
 
     def _read(self, values: tuple[object, ...]) -> list[Record]:
         # two threads may make it twice: both come to the same

@@ -19,7 +19,7 @@ def snapshot() -> Iterator[None]:
         _READ.reset(token)
 
 
-def once(key: Hashable, read: Callable[[], T]) -> T:
+def read_once(key: Hashable, read: Callable[[], T]) -> T:
     """The answer for a key, read once in a snapshot; outside of one, as in a write, every time."""
     kept = _READ.get()
     if kept is None:

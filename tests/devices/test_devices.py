@@ -13,7 +13,7 @@ from lepidos.devices.scale import (
     ScaleUnsettled,
     SimulatedScale,
 )
-from tests.house import NOON
+from tests.app import NOON
 
 
 class ScaleContract:

@@ -18,7 +18,7 @@ from lepidos.exchange import qr, svg
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.exchange.table_csv import MOST_ROWS, read_csv, safe_cell, write_csv
 from lepidos.guide.library import load_guide
-from tests.house import NOON
+from tests.app import NOON
 
 GUIDE = load_guide()
 

@@ -15,32 +15,32 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.schedule.order import BenchOrder
 from lepidos.stations.table import fish_view, queue, steps
 from lepidos.stations.trips import trips
-from tests.house import NOON, HouseTest
+from tests.app import NOON, AppTest
 
 
-class BenchTest(HouseTest):
+class BenchTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0)
 
     def order(self) -> BenchOrder:
-        return queue.view_bench(self.house, self.trip).order
+        return queue.view_bench(self.ctx, self.trip).order
 
     def codes(self, board: str = "") -> list[str]:
-        view = queue.view_bench(self.house, self.trip)
+        view = queue.view_bench(self.ctx, self.trip)
         rows = {b.id if b else "": row for b, row in view.rows}
         return [f.fish.code for f in rows[board or next(iter(rows))]]
 
     def board(self, name: str = "Ines") -> str:
         order = boards.AddBoard(self.trip, name)
-        return boards.add_board(self.house, self.key(), order).subject_id
+        return boards.add_board(self.ctx, self.key(), order).subject_id
 
     def place(self, fish: str, neighbour: str = "", after: bool = False, board: str = "") -> None:
         order = boards.PlaceFish(fish, neighbour, after, board)
-        boards.place_fish(self.house, self.key(), order)
+        boards.place_fish(self.ctx, self.key(), order)
 
     def start(self, fish: str, board: str = "") -> None:
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish, board))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish, board))
 
 
 class UrgencyTest(BenchTest):
@@ -56,12 +56,12 @@ class UrgencyTest(BenchTest):
 
     def test_each_place_has_its_reason_in_a_sentence(self) -> None:
         self.land(self.trip, "mackerel", 37, states=("bled",))
-        ((_, (row,)),) = queue.view_bench(self.house, self.trip).rows
+        ((_, (row,)),) = queue.view_bench(self.ctx, self.trip).rows
         self.assertRegex(
-            queue.reason(self.house, row, "metric"),
+            queue.reason(self.ctx, row, "metric"),
             r"10% of its life on ice .* 14\.0 °C at the core now",
         )
-        self.assertRegex(queue.reason(self.house, row, "imperial"), r"57\.2 °F")
+        self.assertRegex(queue.reason(self.ctx, row, "imperial"), r"57\.2 °F")
 
     def test_the_table_clears_when_the_last_fish_is_done(self) -> None:
         self.assertIsNone(self.order().clears_at)
@@ -93,14 +93,14 @@ class BoardTest(BenchTest):
             self.land(self.trip)
         begin, end = NOON + timedelta(minutes=10), NOON + timedelta(minutes=40)
         order = boards.SetBoard(board, None, begin, end)
-        boards.set_board(self.house, self.key(), order)
+        boards.set_board(self.ctx, self.key(), order)
         for p in self.order().places:
             self.assertFalse(p.starts_at < end and p.ends_at > begin, p)
 
     def test_a_board_opens_when_its_cutter_comes(self) -> None:
         board, later = self.board(), NOON + timedelta(hours=2)
         self.land(self.trip)
-        boards.set_board(self.house, self.key(), boards.SetBoard(board, later))
+        boards.set_board(self.ctx, self.key(), boards.SetBoard(board, later))
         self.assertGreaterEqual(self.order().places[0].starts_at, later)
 
     def test_what_cannot_be_is_refused_at_its_field(self) -> None:
@@ -115,7 +115,7 @@ class BoardTest(BenchTest):
                 None if end is None else NOON + timedelta(minutes=end),
             )  # fmt: skip
             with self.subTest(end=end), self.assertRaises(Refused) as caught:
-                boards.set_board(self.house, self.key(), order)
+                boards.set_board(self.ctx, self.key(), order)
             self.assertIn("break_to", caught.exception.problems)
         for name in ("Tobias", "Maud", "Piet"):
             self.board(name)
@@ -127,7 +127,7 @@ class BoardTest(BenchTest):
         fish = [self.land(self.trip).subject_id for _ in range(4)]
         self.place(fish[0], board=other)
         self.assertTrue(self.order().of_fish(fish[0]).held)  # type: ignore[union-attr]
-        boards.set_board(self.house, self.key(), boards.SetBoard(other, closed=True))
+        boards.set_board(self.ctx, self.key(), boards.SetBoard(other, closed=True))
         found = self.order()
         self.assertEqual({p.board_id for p in found.places}, {one})
         self.assertFalse(any(p.held for p in found.places))
@@ -135,12 +135,12 @@ class BoardTest(BenchTest):
 
 class PartyTest(BenchTest):
     def test_a_party_that_leaves_soon_is_cut_and_packed_before(self) -> None:
-        parties = trips.view_trip(self.house, self.trip).parties
+        parties = trips.view_trip(self.ctx, self.trip).parties
         for n in range(6):
             self.land(self.trip, party_id=parties[n % 2].id)
         leaves = NOON + timedelta(minutes=60)
-        boards.set_party(self.house, self.key(), boards.SetParty(parties[1].id, leaves))
-        rows = slab.view_slab(self.house, self.trip).waiting
+        boards.set_party(self.ctx, self.key(), boards.SetParty(parties[1].id, leaves))
+        rows = slab.view_slab(self.ctx, self.trip).waiting
         marsh = [r for r in rows if r.party == "Marsh"]
         for row in marsh:
             assert row.place
@@ -150,23 +150,23 @@ class PartyTest(BenchTest):
             self.assertEqual(row.place.due_at, leaves - timedelta(minutes=20))
 
     def test_parties_asked_together_are_cut_one_after_the_other(self) -> None:
-        parties = trips.view_trip(self.house, self.trip).parties
+        parties = trips.view_trip(self.ctx, self.trip).parties
         for n in range(8):
             self.land(self.trip, cm=60 + n, party_id=parties[n % 2].id)
         self.assertGreater(self.changes(), 2)
         for party in parties:
-            boards.set_party(self.house, self.key(), boards.SetParty(party.id, together=True))
+            boards.set_party(self.ctx, self.key(), boards.SetParty(party.id, together=True))
         self.assertEqual(self.changes(), 1)
 
     def changes(self) -> int:
-        ((_, row),) = queue.view_bench(self.house, self.trip).rows
+        ((_, row),) = queue.view_bench(self.ctx, self.trip).rows
         return sum(a.party != b.party for a, b in itertools.pairwise(row))
 
     def test_a_day_that_is_far_off_is_asked_about(self) -> None:
-        party = trips.view_trip(self.house, self.trip).parties[0]
+        party = trips.view_trip(self.ctx, self.trip).parties[0]
         with self.assertRaises(Refused):
             boards.set_party(
-                self.house, self.key(), boards.SetParty(party.id, NOON + timedelta(days=9))
+                self.ctx, self.key(), boards.SetParty(party.id, NOON + timedelta(days=9))
             )
 
 
@@ -202,10 +202,10 @@ class HandTest(BenchTest):
     def test_let_go_gives_every_place_back(self) -> None:
         before = self.ids()
         self.place(before[-1])
-        done = boards.let_go(self.house, self.key(), boards.LetGo(self.trip))
+        done = boards.let_go(self.ctx, self.key(), boards.LetGo(self.trip))
         self.assertEqual(done.sentence, "1 fish let go")
         self.assertEqual(sorted(self.ids()), sorted(before))
-        self.assertEqual(queue.view_bench(self.house, self.trip).held, 0)
+        self.assertEqual(queue.view_bench(self.ctx, self.trip).held, 0)
 
     def test_a_fish_in_hand_is_neither_moved_nor_overtaken(self) -> None:
         ids = self.ids()
@@ -220,7 +220,7 @@ class HandTest(BenchTest):
 
     def test_a_finished_or_withdrawn_fish_is_not_put_anywhere(self) -> None:
         self.weigh(self.fish[0], "gut", 0.3)
-        steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish[0]))
+        steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish[0]))
         with self.assertRaisesRegex(Refused, "does not wait"):
             self.place(self.fish[0])
         with self.assertRaisesRegex(Refused, "finished"):
@@ -248,7 +248,7 @@ class PaceTest(BenchTest):
             self.start(fish, board)
             self.clock.advance(minutes=30)
             self.weigh(fish, "gut", 0.3)
-            steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
+            steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
         order = self.order()
         self.assertEqual(order.pace.learned_from, 8)
         slower = order.of_fish(before)
@@ -384,11 +384,11 @@ class RulesTest(BenchTest):
             "min_cm": 57.0, "per_person": 1, "per_boat": 3,
         }  # fmt: skip
         order = rule_cards.SaveCard(rule_cards.RuleCard(**(values | changes)))  # type: ignore[arg-type]
-        return rule_cards.save_card(self.house, self.key(), order).subject_id
+        return rule_cards.save_card(self.ctx, self.key(), order).subject_id
 
     def test_a_landing_near_a_limit_is_asked_about_and_landed(self) -> None:
         self.save()
-        people = trips.view_trip(self.house, self.trip).people
+        people = trips.view_trip(self.ctx, self.trip).people
         done = self.land(self.trip, cm=57.3, caught_by=people[0].id)
         self.assertRegex(
             done.question, "within measuring error of the card's smallest size, 57.0 cm"
@@ -396,12 +396,12 @@ class RulesTest(BenchTest):
         self.assertRegex(done.question, "Ines now 1 fish of the card's 1")
         second = self.land(self.trip, cm=70, caught_by=people[0].id)
         self.assertIn("Ines now 2 fish of the card's 1, 1 over", second.question)
-        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 2)
+        self.assertEqual(len(slab.view_slab(self.ctx, self.trip).waiting), 2)
 
     def test_only_who_caught_it_and_the_boat_are_spoken_of(self) -> None:
         self.save(min_cm=None)
         trip = self.start_trip(people=("Ines", "Tobias"))
-        ines, tobias = trips.view_trip(self.house, trip).people
+        ines, tobias = trips.view_trip(self.ctx, trip).people
         self.land(trip, cm=70, caught_by=ines.id)
         question = self.land(trip, cm=70, caught_by=tobias.id).question
         self.assertIn("Tobias now 1 fish", question)
@@ -411,23 +411,23 @@ class RulesTest(BenchTest):
         self.save(max_cm=70.0, season_from=(1, 1), season_to=(2, 1))
         for cm in (40, 57, 60, 75):
             fish = self.land(self.trip, cm=cm).subject_id
-            for verdict in card.view_card(self.house, fish, "metric").verdicts:
+            for verdict in card.view_card(self.ctx, fish, "metric").verdicts:
                 self.assertNotRegex(verdict.text.lower(), r"\b(legal|allowed|safe|may be kept)\b")
 
     def test_what_a_card_says_to_the_knife_stands_at_the_bench(self) -> None:
         self.save(fillet_at_sea="no", skin_patch=True, keep_carcass=True)
         fish = self.land(self.trip).subject_id
-        notes = fish_view.view_fish(self.house, fish).rule_notes
+        notes = fish_view.view_fish(self.ctx, fish).rule_notes
         self.assertEqual(len(notes), 3)
         self.assertIn("no filleting at sea, your card says", notes[0])
         other = self.land(self.trip, "cod", 70).subject_id
-        self.assertEqual(fish_view.view_fish(self.house, other).rule_notes, ())
+        self.assertEqual(fish_view.view_fish(self.ctx, other).rule_notes, ())
 
     def test_live_counts_follow_landing_and_undo(self) -> None:
         self.save()
-        people = trips.view_trip(self.house, self.trip).people
+        people = trips.view_trip(self.ctx, self.trip).people
         self.land(self.trip, caught_by=people[0].id)
-        _, (view,) = rule_cards.list_cards(self.house, self.trip)
+        _, (view,) = rule_cards.list_cards(self.ctx, self.trip)
         assert view.tallies.boat
         self.assertEqual([(t.who, t.kept) for t in view.tallies.persons], [("Ines", 1)])
         self.assertEqual(view.tallies.boat.left, 2)
@@ -436,10 +436,10 @@ class RulesTest(BenchTest):
         self.save(possession=2, per_person=None, per_boat=None)
         for days in (20, 3, 0):
             trip = self.start_trip(on_date=NOON.date() - timedelta(days=days))
-            people = trips.view_trip(self.house, trip).people
+            people = trips.view_trip(self.ctx, trip).people
             self.clock.at = NOON - timedelta(days=days)
             self.land(trip, caught_by=people[0].id)
-        _, (view,) = rule_cards.list_cards(self.house, trip)
+        _, (view,) = rule_cards.list_cards(self.ctx, trip)
         self.assertEqual([(t.who, t.kept) for t in view.tallies.possession], [("Ines", 2)])
 
     def test_a_minimum_over_the_maximum_and_a_second_card_are_refused(self) -> None:
@@ -456,16 +456,16 @@ class RulesTest(BenchTest):
 
     def test_a_card_is_changed_and_thrown_away(self) -> None:
         card_id = self.save(season_from=(11, 1), season_to=(2, 28))
-        kept = rule_cards.get_card(self.house, card_id)
+        kept = rule_cards.get_card(self.ctx, card_id)
         self.assertEqual((kept.season_from, kept.season_to), ((11, 1), (2, 28)))
         changed = rule_cards.SaveCard(
             rule_cards.RuleCard("pollack", "Skarrow Bay", "invented", NOON.date()), card_id
         )
-        rule_cards.save_card(self.house, self.key(), changed)
-        self.assertIsNone(rule_cards.get_card(self.house, card_id).min_cm)
-        rule_cards.remove_card(self.house, self.key(), rule_cards.RemoveCard(card_id))
+        rule_cards.save_card(self.ctx, self.key(), changed)
+        self.assertIsNone(rule_cards.get_card(self.ctx, card_id).min_cm)
+        rule_cards.remove_card(self.ctx, self.key(), rule_cards.RemoveCard(card_id))
         with self.assertRaises(Unknown):
-            rule_cards.get_card(self.house, card_id)
+            rule_cards.get_card(self.ctx, card_id)
 
 
 if __name__ == "__main__":

@@ -3,16 +3,16 @@
 from lepidos.core.errors import Refused
 from lepidos.stations.base.undo import TakeBack, take_back
 from lepidos.stations.table import byproducts, findings, fish_view, steps, weighing
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class TwiceTest(HouseTest):
+class TwiceTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.fish = self.land(self.start_trip()).subject_id
 
     def asked(self) -> list:
-        return list(fish_view.view_fish(self.house, self.fish).questions)
+        return list(fish_view.view_fish(self.ctx, self.fish).questions)
 
     def test_a_second_weight_is_booked_and_asked_about(self) -> None:
         first = self.weigh(self.fish, "fillet.A", 0.58)
@@ -32,12 +32,12 @@ class TwiceTest(HouseTest):
                 (question,) = self.asked()
                 if answer == "besides":
                     weighing.keep_answer(
-                        self.house, self.key(), weighing.KeepAnswer(self.fish, question.key)
+                        self.ctx, self.key(), weighing.KeepAnswer(self.fish, question.key)
                     )
                 else:
                     row = question.instead if answer == "instead" else question.weighing
-                    take_back(self.house, self.key(), TakeBack("weighing", row))
-                view = fish_view.view_fish(self.house, self.fish)
+                    take_back(self.ctx, self.key(), TakeBack("weighing", row))
+                view = fish_view.view_fish(self.ctx, self.fish)
                 self.assertAlmostEqual(view.kg_of("fillet", "A"), grams)
                 self.assertFalse(any(q.key.startswith("again.") for q in view.questions))
 
@@ -52,39 +52,39 @@ class TwiceTest(HouseTest):
         self.assertFalse(any(q.key.startswith("again.") for q in self.asked()))
 
 
-class StepTest(HouseTest):
+class StepTest(AppTest):
     def tick(self, fish: str, step: str) -> str:
-        return steps.tick_step(self.house, self.key(), steps.TickStep(fish, step)).subject_id
+        return steps.tick_step(self.ctx, self.key(), steps.TickStep(fish, step)).subject_id
 
     def facts(self, fish: str) -> set[str]:
-        return set(fish_view.view_fish(self.house, fish).now.facts.split())
+        return set(fish_view.view_fish(self.ctx, fish).now.facts.split())
 
     def test_ticking_bleed_it_makes_the_fish_bled_and_the_undo_takes_it_back(self) -> None:
         fish = self.land(self.start_trip(), states=()).subject_id
         row = self.tick(fish, "bleed")
         self.assertIn("bled", self.facts(fish))
-        states = {s.step.key: s.state for s in fish_view.view_fish(self.house, fish).steps}
+        states = {s.step.key: s.state for s in fish_view.view_fish(self.ctx, fish).steps}
         self.assertEqual(states["bleed"], "done")
-        take_back(self.house, self.key(), TakeBack("fact", row))
+        take_back(self.ctx, self.key(), TakeBack("fact", row))
         self.assertNotIn("bled", self.facts(fish))
 
     def test_ticking_the_gut_out_makes_it_gutted_and_the_gut_can_still_be_weighed(self) -> None:
         fish = self.land(self.start_trip(), states=("bled",)).subject_id
         self.tick(fish, "gut_out")
         self.assertIn("gutted", self.facts(fish))
-        self.assertIn("gut", {s.piece for s in fish_view.view_fish(self.house, fish).plan.slots})
+        self.assertIn("gut", {s.piece for s in fish_view.view_fish(self.ctx, fish).plan.slots})
 
     def test_undoing_a_step_leaves_what_was_noted_on_deck(self) -> None:
         fish = self.land(self.start_trip(), states=()).subject_id
         row = self.tick(fish, "look")
-        take_back(self.house, self.key(), TakeBack("fact", row))
+        take_back(self.ctx, self.key(), TakeBack("fact", row))
         self.tick(fish, "bleed")
         self.tick(fish, "gut_out")
-        take_back(self.house, self.key(), TakeBack("fact", self.tick(fish, "spoon")))
+        take_back(self.ctx, self.key(), TakeBack("fact", self.tick(fish, "spoon")))
         self.assertLessEqual({"bled", "gutted"}, self.facts(fish))
 
 
-class PoisonTest(HouseTest):
+class PoisonTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.fish = self.land(self.start_trip(), "cabezon", 55).subject_id
@@ -94,25 +94,25 @@ class PoisonTest(HouseTest):
             self.weigh(self.fish, "roe", 0.2)
         order = weighing.WeighTogether(self.fish, ("roe", "trim"), 0.3)
         with self.assertRaisesRegex(Refused, "poisonous"):
-            weighing.weigh_together(self.house, self.key(), order)
+            weighing.weigh_together(self.ctx, self.key(), order)
         with self.assertRaisesRegex(Refused, "poisonous"):
-            findings.note_sight(self.house, self.key(), findings.NoteSight(self.fish, "roe"))
+            findings.note_sight(self.ctx, self.key(), findings.NoteSight(self.fish, "roe"))
 
     def test_its_gut_goes_into_the_bin_and_nowhere_else(self) -> None:
         cod = self.land(self.start_trip(name="Other"), "cod", 70).subject_id
         self.weigh(cod, "gut", 0.4)
-        byproducts.send_piece(self.house, self.key(), byproducts.SendPiece(cod, "gut", "bait"))
+        byproducts.send_piece(self.ctx, self.key(), byproducts.SendPiece(cod, "gut", "bait"))
         self.weigh(self.fish, "gut", 0.3)
-        (row,) = fish_view.view_fish(self.house, self.fish).destined
+        (row,) = fish_view.view_fish(self.ctx, self.fish).destined
         self.assertEqual([f.key for f in row.offered], ["bin"])
         self.assertEqual(row.fate.key, "bin")
         for fate in ("bait", "crab", "pet", "compost", "eat"):
             with self.assertRaisesRegex(Refused, "poisonous"):
                 byproducts.send_piece(
-                    self.house, self.key(), byproducts.SendPiece(self.fish, "gut", fate)
+                    self.ctx, self.key(), byproducts.SendPiece(self.fish, "gut", fate)
                 )
 
     def test_liver_that_is_eaten_carries_the_liver_caution(self) -> None:
-        eat = self.house.guide.fates.one("eat")
+        eat = self.ctx.guide.fates.one("eat")
         self.assertEqual(eat.caution_of("liver"), "liver")
         self.assertEqual(eat.caution_of("trim"), eat.caution)

@@ -13,10 +13,10 @@ from lepidos.stations.pack import pack
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class BookTest(HouseTest):
+class BookTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
@@ -26,12 +26,12 @@ class BookTest(HouseTest):
         for side in "AB":
             self.weigh(fish, f"fillet.{side}", fillets / 2)
         self.weigh(fish, "gut", 0.3)
-        steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
+        steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
         return fish
 
     def test_names_what_of_what_and_what_is_unaccounted_for(self) -> None:
         self.finish(2.9, 1.2)
-        (row,) = yieldbook.view_book(self.house, self.trip).rows
+        (row,) = yieldbook.view_book(self.ctx, self.trip).rows
         assert row.fillet_yield is not None
         self.assertAlmostEqual(row.fillet_yield.fraction, 1.2 / 2.9)
         self.assertEqual(row.fillet_yield.denominator, "round weight (measured)")
@@ -45,7 +45,7 @@ class BookTest(HouseTest):
         self.finish(2.6, 1.0, weighed_as="gutted")
         open_fish = self.land(self.trip, weight_kg=3.0).subject_id
         self.weigh(open_fish, "fillet.A", 0.6)
-        book = yieldbook.view_book(self.house, self.trip)
+        book = yieldbook.view_book(self.ctx, self.trip)
         (row,) = book.by_species
         self.assertEqual(row.fish, 2)
         self.assertAlmostEqual(row.fraction, 2.3 / 5.4)
@@ -55,26 +55,24 @@ class BookTest(HouseTest):
     def test_how_the_round_weight_is_known_is_said(self) -> None:
         for more in ({"kg": 2.9}, {"kg": None}, {"kg": 2.6, "weighed_as": "gutted"}):
             self.finish(fillets=1.2, **more)
-        said = [
-            yieldbook.how_weighed(r.now) for r in yieldbook.view_book(self.house, self.trip).rows
-        ]
+        said = [yieldbook.how_weighed(r.now) for r in yieldbook.view_book(self.ctx, self.trip).rows]
         self.assertEqual(
             said, ["measured", "estimated from length", "estimated from gutted weight"]
         )
 
     def test_csv_has_the_same_figures_and_no_formula(self) -> None:
         trip = self.start_trip(parties=("=cmd|' /C calc'!A0",))
-        party = trips.view_trip(self.house, trip).parties[0].id
+        party = trips.view_trip(self.ctx, trip).parties[0].id
         self.trip = trip
         self.finish(2.9, 1.2, party_id=party)
-        (row,) = csv.DictReader(io.StringIO(yieldbook.book_csv(self.house, trip)))
+        (row,) = csv.DictReader(io.StringIO(yieldbook.book_csv(self.ctx, trip)))
         self.assertEqual(float(row["fillet_yield"]), round(1.2 / 2.9, 6))
         self.assertEqual(float(row["fillet_kg"]), 1.2)
         self.assertEqual(row["rest_is"], "unaccounted for")
         self.assertTrue(row["party"].startswith("'="))
 
 
-class ImportTest(HouseTest):
+class ImportTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
@@ -83,7 +81,7 @@ class ImportTest(HouseTest):
         return self.header(self.trip).fish_landed
 
     def check(self, text: str) -> catch_import.ImportReport:
-        return catch_import.check_file(self.house, self.trip, text)
+        return catch_import.check_file(self.ctx, self.trip, text)
 
     def test_bad_rows_are_named_and_nothing_is_written_by_checking(self) -> None:
         text = (
@@ -124,15 +122,15 @@ class ImportTest(HouseTest):
 
     def test_accepting_lands_the_good_rows_once(self) -> None:
         order = catch_import.AcceptRows(self.trip, "species,length\ncod,70\ncd,70\nling,90\n")
-        done = catch_import.accept_rows(self.house, "import-0001", order)
+        done = catch_import.accept_rows(self.ctx, "import-0001", order)
         self.assertEqual(done.sentence, "2 fish landed from the file; 1 left out")
-        catch_import.accept_rows(self.house, "import-0001", order)
+        catch_import.accept_rows(self.ctx, "import-0001", order)
         self.assertEqual(self.landed(), 2)
 
     def test_a_file_without_good_rows_or_columns_is_refused(self) -> None:
         with self.assertRaisesRegex(Refused, "No row"):
             catch_import.accept_rows(
-                self.house,
+                self.ctx,
                 self.key(),
                 catch_import.AcceptRows(self.trip, "species,length\ncd,70\n"),
             )
@@ -151,7 +149,7 @@ class ImportTest(HouseTest):
         self.assertAlmostEqual(second.weight_kg or 0, 2.9)
 
 
-class RealPerchTest(HouseTest):
+class RealPerchTest(AppTest):
     def test_56_real_perch_go_in_and_three_walk_the_whole_path(self) -> None:
         perch = data("Stat2Data", "Perch")
         rows = [
@@ -160,10 +158,10 @@ class RealPerchTest(HouseTest):
         ]
         text = write_csv(["code", "species", "length_cm", "length_type", "weight_g"], rows)
         trip = self.start_trip(name="Lake day", kind="shore", parties=())
-        report = catch_import.check_file(self.house, trip, text)
+        report = catch_import.check_file(self.ctx, trip, text)
         self.assertEqual((len(report.good), len(report.bad)), (56, 0))
-        catch_import.accept_rows(self.house, self.key(), catch_import.AcceptRows(trip, text))
-        slab_now = slab.view_slab(self.house, trip)
+        catch_import.accept_rows(self.ctx, self.key(), catch_import.AcceptRows(trip, text))
+        slab_now = slab.view_slab(self.ctx, trip)
         self.assertEqual(len(slab_now.waiting), 56)
         self.assertAlmostEqual(
             self.header(str(slab_now.view.trip.id)).round_kg,
@@ -171,22 +169,22 @@ class RealPerchTest(HouseTest):
             places=9,
         )
 
-        place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id
+        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest")).subject_id
         by_weight = sorted(slab_now.waiting, key=lambda f: f.weight.kg)
         for fish in (by_weight[20], by_weight[40], by_weight[55]):
-            view = fish_view.view_fish(self.house, fish.fish.id)
+            view = fish_view.view_fish(self.ctx, fish.fish.id)
             for slot in view.plan.slots:
                 self.weigh(fish.fish.id, slot.key, round(view.expected[slot.key].value, 3))
-            steps.close_fish(self.house, self.key(), steps.CloseFish(fish.fish.id))
-        for row in pack.list_pieces(self.house, trip).waiting:
-            piece = pack.view_piece(self.house, row.weighing.id, pack.Marks(0.150, 2, True))
+            steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish.fish.id))
+        for row in pack.list_pieces(self.ctx, trip).waiting:
+            piece = pack.view_piece(self.ctx, row.weighing.id, pack.Marks(0.150, 2, True))
             for bag in piece.bags:
                 sealed = self.seal(row.weighing.id, bag.index, marks=piece.marks).subject_id
                 code = self.code_of(sealed)
-                freezer.put_away(self.house, self.key(), freezer.PutAway((code,), place))
-        self.assertEqual(pack.list_pieces(self.house, trip).waiting, ())
-        first = freezer.view_freezer(self.house, trip).rows[0]
-        freezer.take_out(self.house, self.key(), freezer.TakeOut(first.code))
-        book = yieldbook.view_book(self.house, trip)
+                freezer.put_away(self.ctx, self.key(), freezer.PutAway((code,), place))
+        self.assertEqual(pack.list_pieces(self.ctx, trip).waiting, ())
+        first = freezer.view_freezer(self.ctx, trip).rows[0]
+        freezer.take_out(self.ctx, self.key(), freezer.TakeOut(first.code))
+        book = yieldbook.view_book(self.ctx, trip)
         self.assertEqual(book.by_species[0].fish, 3)
         self.assertAlmostEqual(book.by_species[0].fraction, 0.43, delta=0.005)

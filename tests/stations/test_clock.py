@@ -12,93 +12,93 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import cutters, fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.store.ids import IdMaker
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class ClockBackTest(HouseTest):
+class ClockBackTest(AppTest):
     def start_again(self, **back: float) -> None:
         """As a machine without a battery: the same file, an earlier clock, another generator."""
         self.clock.advance(**{part: -value for part, value in back.items()})
-        ids = IdMaker(Random(99), self.house.store.newest_id())
-        self.house = replace(self.house, ids=ids)
+        ids = IdMaker(Random(99), self.ctx.store.newest_id())
+        self.ctx = replace(self.ctx, ids=ids)
 
     def test_a_bag_taken_out_is_out(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         self.weigh(fish, "fillet.A", 0.58)
-        piece = pack.list_pieces(self.house, trip).waiting[0].weighing.id
+        piece = pack.list_pieces(self.ctx, trip).waiting[0].weighing.id
         bag = self.seal(piece).subject_id
-        place = freezer.add_place(self.house, self.key(), freezer.AddPlace("chest")).subject_id
+        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest")).subject_id
         code = self.code_of(bag)
-        freezer.put_away(self.house, self.key(), freezer.PutAway((code,), place))
+        freezer.put_away(self.ctx, self.key(), freezer.PutAway((code,), place))
         self.start_again(hours=1)
-        freezer.take_out(self.house, self.key(), freezer.TakeOut(code))
-        self.assertEqual(freezer.find_bag(self.house, code).row.now.state, "out")
+        freezer.take_out(self.ctx, self.key(), freezer.TakeOut(code))
+        self.assertEqual(freezer.find_bag(self.ctx, code).row.now.state, "out")
 
     def test_a_correction_shows_the_new_length(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         self.start_again(hours=1)
         noted = landing_check.LandFish(trip, "pollack", 0.71, "total", weight_kg=3.1)
-        landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
-        row = slab.view_slab(self.house, trip).waiting[0]
+        landing.correct_fish(self.ctx, self.key(), landing.CorrectFish(fish, noted))
+        row = slab.view_slab(self.ctx, trip).waiting[0]
         self.assertEqual((row.now.length_m, row.now.whole_kg), (0.71, 3.1))
 
     def test_where_a_fish_lies_is_where_it_was_put_last(self) -> None:
         trip = self.start_trip(sea_c=16.0)
         fish = self.land(trip, states=("bled",)).subject_id
         self.clock.advance(minutes=30)
-        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+        handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "iced"))
         self.start_again(hours=1)
-        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "unpacked"))
-        row = slab.view_slab(self.house, trip).waiting[0]
+        handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "unpacked"))
+        row = slab.view_slab(self.ctx, trip).waiting[0]
         self.assertEqual(row.handled.lies, "unpacked")
         self.assertEqual(row.cold.lies, "unpacked")
 
     def test_a_pause_stops_the_time(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish))
         self.start_again(minutes=40)
-        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish))
-        time = fish_view.view_fish(self.house, fish).time
+        cutters.pause_fish(self.ctx, self.key(), cutters.PauseFish(fish))
+        time = fish_view.view_fish(self.ctx, fish).time
         self.assertTrue(time.paused)
         self.assertEqual(time.worked_s, 0.0)
 
     def test_the_last_look_and_the_last_ice_count(self) -> None:
         trip = self.start_trip(sea_c=16.0, ice_kg=40.0)
         fish = self.land(trip).subject_id
-        handling.look_over(self.house, self.key(), handling.LookOver(fish, (("eyes", 2),)))
-        trips.note_ice(self.house, self.key(), trips.NoteIce(trip, 30.0))
+        handling.look_over(self.ctx, self.key(), handling.LookOver(fish, (("eyes", 2),)))
+        trips.note_ice(self.ctx, self.key(), trips.NoteIce(trip, 30.0))
         self.start_again(hours=1)
-        handling.look_over(self.house, self.key(), handling.LookOver(fish, (("eyes", 1),)))
-        trips.note_ice(self.house, self.key(), trips.NoteIce(trip, 20.0))
-        row = card.view_card(self.house, fish, "metric").row
+        handling.look_over(self.ctx, self.key(), handling.LookOver(fish, (("eyes", 1),)))
+        trips.note_ice(self.ctx, self.key(), trips.NoteIce(trip, 20.0))
+        row = card.view_card(self.ctx, fish, "metric").row
         self.assertEqual(row.handled.looks["eyes"].points, 1)
-        _, ice = trips.view_ice(self.house, trip)
+        _, ice = trips.view_ice(self.ctx, trip)
         self.assertEqual(ice.aboard, 20.0)
 
     def test_a_finished_fish_is_finished_and_opens_again(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish))
         self.weigh(fish, "fillet.A", 0.58)
         self.start_again(hours=1)
         self.weigh(fish, "fillet.B", 0.56)
-        done = steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
-        self.assertTrue(fish_view.view_fish(self.house, fish).closed)
-        self.assertGreaterEqual(fish_view.view_fish(self.house, fish).time.worked_s, 0.0)
-        take_back(self.house, self.key(), TakeBack("fact", done.subject_id))
-        self.assertFalse(fish_view.view_fish(self.house, fish).closed)
-        slots = [(w.piece, w.side) for w in fish_view.view_fish(self.house, fish).weighings]
+        done = steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
+        self.assertTrue(fish_view.view_fish(self.ctx, fish).closed)
+        self.assertGreaterEqual(fish_view.view_fish(self.ctx, fish).time.worked_s, 0.0)
+        take_back(self.ctx, self.key(), TakeBack("fact", done.subject_id))
+        self.assertFalse(fish_view.view_fish(self.ctx, fish).closed)
+        slots = [(w.piece, w.side) for w in fish_view.view_fish(self.ctx, fish).weighings]
         self.assertEqual(slots, [("fillet", "A"), ("fillet", "B")])
 
     def test_a_corrected_weighing_stands(self) -> None:
         fish = self.land(self.start_trip()).subject_id
         first = self.weigh(fish, "fillet.A", 5.8).subject_id
         self.start_again(days=2)
-        weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(first, 0.58))
-        self.assertEqual(fish_view.view_fish(self.house, fish).kg_of("fillet", "A"), 0.58)
+        weighing.correct_weighing(self.ctx, self.key(), weighing.CorrectWeighing(first, 0.58))
+        self.assertEqual(fish_view.view_fish(self.ctx, fish).kg_of("fillet", "A"), 0.58)
 
     def test_the_crew_is_told_until_the_clock_has_caught_up(self) -> None:
         trip = self.start_trip()
@@ -115,37 +115,37 @@ class ClockBackTest(HouseTest):
         first = self.land(trip).subject_id
         self.start_again(days=400)
         self.assertGreater(self.land(trip).subject_id, first)
-        self.assertEqual(slab.view_slab(self.house, trip).last.fish.code, "P2")
+        self.assertEqual(slab.view_slab(self.ctx, trip).last.fish.code, "P2")
 
 
-class WaitedTest(HouseTest):
+class WaitedTest(AppTest):
     def test_a_pause_that_arrives_after_the_fish_went_to_another_board_counts_for_the_first(
         self,
     ) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
         one, other = (
-            boards.add_board(self.house, self.key(), boards.AddBoard(trip, name)).subject_id
+            boards.add_board(self.ctx, self.key(), boards.AddBoard(trip, name)).subject_id
             for name in ("Ines", "Tobias")
         )
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish, one))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish, one))
         self.clock.advance(minutes=10)
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish, other))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish, other))
         self.clock.advance(minutes=5)
         late = cutters.PauseFish(fish, waited_s=timedelta(minutes=10).total_seconds())
-        cutters.pause_fish(self.house, self.key(), late)
-        time = fish_view.view_fish(self.house, fish).time
+        cutters.pause_fish(self.ctx, self.key(), late)
+        time = fish_view.view_fish(self.ctx, fish).time
         self.assertEqual((time.board_id, time.worked_s, time.paused), (other, 300.0, False))
 
     def test_pauses_that_arrive_out_of_order_never_make_time_negative(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish))
         self.clock.advance(minutes=2)
-        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish))
+        cutters.pause_fish(self.ctx, self.key(), cutters.PauseFish(fish))
         self.clock.advance(minutes=8)
-        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(fish, True))
+        cutters.pause_fish(self.ctx, self.key(), cutters.PauseFish(fish, True))
         self.clock.advance(minutes=2)
         late = cutters.PauseFish(fish, waited_s=timedelta(minutes=5, seconds=30).total_seconds())
-        cutters.pause_fish(self.house, self.key(), late)
-        self.assertGreaterEqual(fish_view.view_fish(self.house, fish).time.worked_s, 120.0)
+        cutters.pause_fish(self.ctx, self.key(), late)
+        self.assertGreaterEqual(fish_view.view_fish(self.ctx, fish).time.worked_s, 120.0)

@@ -11,19 +11,19 @@ from lepidos.stations.cold.cold import sentence
 from lepidos.stations.deck import card, handling, slab
 from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
-from tests.house import NOON, HouseTest
+from tests.app import NOON, AppTest
 
 
-class ColdTest(HouseTest):
+class ColdTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0, ice_kg=20.0)
 
     def on_slab(self) -> slab.Slab:
-        return slab.view_slab(self.house, self.trip)
+        return slab.view_slab(self.ctx, self.trip)
 
     def card(self, fish_id: str) -> card.CardView:
-        return card.view_card(self.house, fish_id, "metric")
+        return card.view_card(self.ctx, fish_id, "metric")
 
     def one(self) -> slab.SlabFish:
         return self.on_slab().waiting[0]
@@ -70,7 +70,7 @@ class ColdTest(HouseTest):
     def test_a_fish_that_was_just_moved_is_looked_at_by_the_minute(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
         self.clock.advance(hours=8, seconds=20)
-        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+        handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "iced"))
         warm = self.one().cold
         self.clock.advance(minutes=50)
         later = self.one().cold
@@ -90,7 +90,7 @@ class ColdTest(HouseTest):
         assert cold is not None
         self.assertGreater(cold.now.core_c, 14.0)
         self.assertIn("put it in ice", sentence(cold))
-        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+        handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "iced"))
         self.clock.advance(hours=8)
         later = self.card(fish).cold
         assert later is not None
@@ -101,9 +101,9 @@ class ColdTest(HouseTest):
     def test_taking_the_ice_back_takes_the_cold_back(self) -> None:
         fish = self.land(self.trip, states=("bled",)).subject_id
         fact = handling.mark_state(
-            self.house, self.key(), handling.MarkState(fish, "iced")
+            self.ctx, self.key(), handling.MarkState(fish, "iced")
         ).subject_id
-        undo.take_back(self.house, self.key(), undo.TakeBack("fact", fact))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack("fact", fact))
         self.clock.advance(hours=4)
         cold = self.one().cold
         assert cold is not None
@@ -142,7 +142,7 @@ class ColdTest(HouseTest):
         for minutes, words in ((12, "went straight into ice"), (20, "lay 0.3 h before")):
             fish = self.land(self.trip, weight_kg=2.0, states=()).subject_id
             self.clock.advance(minutes=minutes)
-            handling.mark_state(self.house, self.key(), handling.MarkState(fish, "iced"))
+            handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "iced"))
             self.clock.advance(hours=1)
             cold = self.card(fish).cold
             assert cold is not None
@@ -151,11 +151,11 @@ class ColdTest(HouseTest):
     def test_ice_that_was_seen_corrects_the_account_from_then_on(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.clock.advance(hours=6)
-        note = trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
+        note = trips.note_ice(self.ctx, self.key(), trips.NoteIce(self.trip, 9.0))
         ice = self.on_slab().ice
         assert ice is not None
         self.assertEqual((ice.aboard, ice.left), (9.0, 9.0))
-        undo.take_back(self.house, self.key(), undo.TakeBack("ice", note.subject_id))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack("ice", note.subject_id))
         again = self.on_slab().ice
         assert again is not None
         self.assertEqual(again.aboard, 20.0)
@@ -164,7 +164,7 @@ class ColdTest(HouseTest):
         self.land(self.trip, weight_kg=2.91)
         self.clock.advance(hours=6)
         before = self.on_slab().ice
-        trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 9.0))
+        trips.note_ice(self.ctx, self.key(), trips.NoteIce(self.trip, 9.0))
         self.clock.advance(hours=6)
         after = self.on_slab().ice
         assert before is not None
@@ -179,7 +179,7 @@ class ColdTest(HouseTest):
         self.assertAlmostEqual(after.melted_by_box, before.melted_by_box, places=6)
 
     def test_no_ice_at_all_is_an_account_too(self) -> None:
-        trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, 0.0))
+        trips.note_ice(self.ctx, self.key(), trips.NoteIce(self.trip, 0.0))
         self.land(self.trip)
         self.clock.advance(hours=3)
         ice = self.on_slab().ice
@@ -188,20 +188,20 @@ class ColdTest(HouseTest):
         self.assertGreater(ice.unmet_kj, 0)
         for wrong in (-1.0, None, float("nan")):
             with self.assertRaises(Refused) as caught:
-                trips.note_ice(self.house, self.key(), trips.NoteIce(self.trip, wrong))
+                trips.note_ice(self.ctx, self.key(), trips.NoteIce(self.trip, wrong))
             self.assertIn("seen_kg", caught.exception.problems)
 
     def test_the_run_home_needs_ice_for_the_box(self) -> None:
         order = trips.EditTrip(
             self.trip, 14.0, 18.0, 20.0, box_w_per_k=2.0, home_at=NOON + timedelta(hours=5)
         )
-        trips.edit_trip(self.house, self.key(), order)
-        _, ice = trips.view_ice(self.house, self.trip)
+        trips.edit_trip(self.ctx, self.key(), order)
+        _, ice = trips.view_ice(self.ctx, self.trip)
         assert ice is not None
         self.assertAlmostEqual(ice.needed_by_box, 2.0 * 18 * 5 * 3600 / 1000 / 334, places=9)
         late = replace(order, box_w_per_k=-1.0, home_at=NOON + timedelta(days=40))
         with self.assertRaises(Refused) as caught:
-            trips.edit_trip(self.house, self.key(), late)
+            trips.edit_trip(self.ctx, self.key(), late)
         self.assertEqual(set(caught.exception.problems), {"box_w_per_k", "home_at"})
 
     def test_a_probe_pulls_the_curve_and_narrows_its_interval(self) -> None:
@@ -210,7 +210,7 @@ class ColdTest(HouseTest):
         before = self.card(fish).cold
         assert before is not None
         seen = before.now.core_c + 1.2
-        handling.read_core(self.house, self.key(), handling.ReadCore(fish, seen))
+        handling.read_core(self.ctx, self.key(), handling.ReadCore(fish, seen))
         after = self.card(fish).cold
         assert after is not None
         self.assertTrue(after.now.probed)
@@ -223,7 +223,7 @@ class ColdTest(HouseTest):
         for state in ("iced", "slurry", "brine", "unpacked"):
             fish = self.land(self.trip, weight_kg=2.91, states=("bled", "iced")).subject_id
             if state != "iced":
-                handling.mark_state(self.house, self.key(), handling.MarkState(fish, state))
+                handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, state))
             cores[state] = fish
         self.clock.advance(hours=2)
         found = {}
@@ -262,7 +262,7 @@ class ColdTest(HouseTest):
     def test_finished_fish_have_left_the_ice(self) -> None:
         fish = self.land(self.trip).subject_id
         self.weigh(fish, "gut", 0.3)
-        steps.close_fish(self.house, self.key(), steps.CloseFish(fish))
+        steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
         self.assertIsNone(self.card(fish).cold)
 
     def test_a_clock_that_stepped_back_is_no_negative_time(self) -> None:

@@ -13,12 +13,12 @@ from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
 from lepidos.store.models import Entry
-from tests.house import NOON, HouseTest
+from tests.app import NOON, AppTest
 
 
-class TripTest(HouseTest):
+class TripTest(AppTest):
     def test_a_trip_has_its_people_and_parties(self) -> None:
-        view = trips.view_trip(self.house, self.start_trip())
+        view = trips.view_trip(self.ctx, self.start_trip())
         self.assertEqual([p.name for p in view.people], ["Ines"])
         self.assertEqual([p.name for p in view.parties], ["Tolland", "Marsh"])
         self.assertEqual(self.header(str(view.trip.id)).fish_landed, 0)
@@ -33,31 +33,31 @@ class TripTest(HouseTest):
             set(caught.exception.problems),
             {"name", "harbour", "kind", "on_date", "people", "parties"},
         )
-        self.assertEqual(trips.list_trips(self.house), ([], 0))
+        self.assertEqual(trips.list_trips(self.ctx), ([], 0))
 
     def test_trips_are_listed_newest_first(self) -> None:
         old = self.start_trip(on_date=NOON.date() - timedelta(days=9))
         new = self.start_trip()
-        self.assertEqual([t.id for t in trips.list_trips(self.house)[0]], [new, old])
-        self.assertEqual(trips.latest_trip_id(self.house), new)
+        self.assertEqual([t.id for t in trips.list_trips(self.ctx)[0]], [new, old])
+        self.assertEqual(trips.latest_trip_id(self.ctx), new)
 
 
-class LandingTest(HouseTest):
+class LandingTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
 
     def refused(self, **order: object) -> dict[str, str]:
-        before = len(slab.view_slab(self.house, self.trip).waiting)
+        before = len(slab.view_slab(self.ctx, self.trip).waiting)
         with self.assertRaises(Refused) as caught:
             self.land(self.trip, **order)
-        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), before)
+        self.assertEqual(len(slab.view_slab(self.ctx, self.trip).waiting), before)
         return caught.exception.problems
 
     def test_a_weighed_fish_is_measured_and_an_unweighed_one_estimated(self) -> None:
         self.land(self.trip, weight_kg=2.91)
         self.land(self.trip)
-        measured, guessed = slab.view_slab(self.house, self.trip).waiting
+        measured, guessed = slab.view_slab(self.ctx, self.trip).waiting
         self.assertTrue(measured.weight.measured)
         self.assertEqual(measured.weight.kg, 2.91)
         assert guessed.weight.estimate is not None
@@ -68,14 +68,14 @@ class LandingTest(HouseTest):
     def test_codes_count_up_by_species_and_are_not_used_again(self) -> None:
         first = self.land(self.trip)
         self.land(self.trip, "plaice", 43)
-        undo.take_back(self.house, self.key(), undo.TakeBack("fish", first.subject_id))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack("fish", first.subject_id))
         self.land(self.trip)
-        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.ctx, self.trip).waiting]
         self.assertEqual(sorted(codes), ["P2", "PL1"])
 
     def test_a_gutted_weight_is_worked_back_to_round(self) -> None:
         self.land(self.trip, "cod", 70, weight_kg=3.0, weighed_as="gutted")
-        (fish,) = slab.view_slab(self.house, self.trip).waiting
+        (fish,) = slab.view_slab(self.ctx, self.trip).waiting
         self.assertFalse(fish.weight.measured)
         self.assertAlmostEqual(fish.weight.kg, 3.51)
 
@@ -105,7 +105,7 @@ class LandingTest(HouseTest):
     def test_an_odd_weight_is_landed_and_asked_about(self) -> None:
         done = self.land(self.trip, weight_kg=1.6)
         self.assertRegex(done.question, r"1\.60 kg for pollack of 68\.0 cm\? Usually")
-        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 1)
+        self.assertEqual(len(slab.view_slab(self.ctx, self.trip).waiting), 1)
 
     def test_questions_speak_the_crews_units(self) -> None:
         done = self.land(self.trip, weight_kg=1.6, system="imperial")
@@ -119,32 +119,32 @@ class LandingTest(HouseTest):
         self.land(self.trip)
         self.clock.advance(minutes=-30)
         self.land(self.trip)
-        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 2)
+        self.assertEqual(len(slab.view_slab(self.ctx, self.trip).waiting), 2)
 
     def test_a_fish_landed_before_midnight_utc_on_a_summer_evening_is_of_that_day(self) -> None:
         late = datetime(2026, 7, 13, 23, 30, tzinfo=UTC)
         self.land(self.trip, landed_at=late)
-        (fish,) = slab.view_slab(self.house, self.trip).waiting
+        (fish,) = slab.view_slab(self.ctx, self.trip).waiting
         self.assertEqual(fish.fish.landed_at, late)
 
     def test_oily_and_unbled_fish_lie_first(self) -> None:
         self.land(self.trip)
         self.land(self.trip, "cod", 70, states=("iced",))
         self.land(self.trip, "mackerel", 37)
-        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.ctx, self.trip).waiting]
         self.assertEqual(codes, ["C1", "M1", "P1"])
 
     def test_a_state_is_noted_once(self) -> None:
         fish = self.land(self.trip, states=()).subject_id
-        handling.mark_state(self.house, self.key(), handling.MarkState(fish, "bled"))
+        handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "bled"))
         for state, message in (("bled", "already"), ("boiled", "Unknown")):
             with self.assertRaisesRegex(Refused, message):
-                handling.mark_state(self.house, self.key(), handling.MarkState(fish, state))
-        (row,) = slab.view_slab(self.house, self.trip).waiting
+                handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, state))
+        (row,) = slab.view_slab(self.ctx, self.trip).waiting
         self.assertEqual(row.states, {"bled"})
 
 
-class OnceTest(HouseTest):
+class OnceTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
@@ -154,26 +154,26 @@ class OnceTest(HouseTest):
         return self.header(self.trip).fish_landed
 
     def test_the_same_request_five_times_lands_one_fish(self) -> None:
-        answers = [landing.land_fish(self.house, "same-key-1", self.order) for _ in range(5)]
+        answers = [landing.land_fish(self.ctx, "same-key-1", self.order) for _ in range(5)]
         self.assertEqual(self.landed(), 1)
         self.assertEqual(len({a.subject_id for a in answers}), 1)
         self.assertEqual([a.repeated for a in answers], [False] + [True] * 4)
 
     def test_a_key_used_for_something_else_is_a_conflict(self) -> None:
-        landing.land_fish(self.house, "same-key-1", self.order)
+        landing.land_fish(self.ctx, "same-key-1", self.order)
         with self.assertRaisesRegex(Conflict, "sent before"):
             landing.land_fish(
-                self.house, "same-key-1", landing_check.LandFish(self.trip, "cod", 0.8, "total")
+                self.ctx, "same-key-1", landing_check.LandFish(self.trip, "cod", 0.8, "total")
             )
         self.assertEqual(self.landed(), 1)
 
     def test_a_retry_after_the_units_were_switched_is_the_same_order(self) -> None:
-        landing.land_fish(self.house, "same-key-1", self.order)
+        landing.land_fish(self.ctx, "same-key-1", self.order)
         again = replace(self.order, system="imperial", waited_s=12.0)
-        self.assertTrue(landing.land_fish(self.house, "same-key-1", again).repeated)
+        self.assertTrue(landing.land_fish(self.ctx, "same-key-1", again).repeated)
 
     def test_a_retry_is_known_after_the_app_was_renewed(self) -> None:
-        landing.land_fish(self.house, "same-key-1", self.order)
+        landing.land_fish(self.ctx, "same-key-1", self.order)
         # a later version names the class otherwise and has a field more, at its default
         made = [(f.name, f.type, f) for f in fields(landing_check.LandFish)]
         later = make_dataclass("Landing", [*made, ("depth_m", float, 0.0)], frozen=True)
@@ -183,8 +183,8 @@ class OnceTest(HouseTest):
         )
 
     def test_an_order_of_an_older_file_is_known_again(self) -> None:
-        landing.land_fish(self.house, "same-key-1", self.order)
-        with self.house.store.writing():
+        landing.land_fish(self.ctx, "same-key-1", self.order)
+        with self.ctx.store.writing():
             # as it was made until 2026-11-26
             said = (
                 f"LandFish(trip_id={self.trip!r}, species='cod', length_m=0.7, "
@@ -194,7 +194,7 @@ class OnceTest(HouseTest):
             )
             old = hashlib.sha256(said.encode()).hexdigest()
             Entry.update(digest=old).where(Entry.key == "same-key-1").execute()
-        self.assertTrue(landing.land_fish(self.house, "same-key-1", self.order).repeated)
+        self.assertTrue(landing.land_fish(self.ctx, "same-key-1", self.order).repeated)
 
     def test_only_plain_values_make_an_order(self) -> None:
         with self.assertRaisesRegex(TypeError, "plain"):
@@ -203,14 +203,14 @@ class OnceTest(HouseTest):
     def test_a_missing_or_strange_key_is_refused(self) -> None:
         for key in ("", "short", "x" * 65, "has space 1", "null\x00null"):
             with self.subTest(key=key), self.assertRaises(Refused):
-                landing.land_fish(self.house, key, self.order)
+                landing.land_fish(self.ctx, key, self.order)
 
     def test_a_refused_order_leaves_its_key_free(self) -> None:
         with self.assertRaises(Refused):
             landing.land_fish(
-                self.house, "same-key-1", landing_check.LandFish(self.trip, "cod", 9.0, "total")
+                self.ctx, "same-key-1", landing_check.LandFish(self.trip, "cod", 9.0, "total")
             )
-        landing.land_fish(self.house, "same-key-1", self.order)
+        landing.land_fish(self.ctx, "same-key-1", self.order)
         self.assertEqual(self.landed(), 1)
 
     def test_many_hands_at_once_get_a_fish_and_a_code_each(self) -> None:
@@ -219,8 +219,8 @@ class OnceTest(HouseTest):
         def land(hand: int) -> None:
             try:
                 for k in range(5):
-                    landing.land_fish(self.house, f"hand-{hand}-fish-{k}", self.order)
-                    landing.land_fish(self.house, f"hand-{hand}-fish-{k}", self.order)
+                    landing.land_fish(self.ctx, f"hand-{hand}-fish-{k}", self.order)
+                    landing.land_fish(self.ctx, f"hand-{hand}-fish-{k}", self.order)
             except BaseException as error:
                 failures.append(error)
 
@@ -230,28 +230,28 @@ class OnceTest(HouseTest):
         for thread in threads:
             thread.join()
         self.assertEqual(failures, [])
-        codes = [f.fish.code for f in slab.view_slab(self.house, self.trip).waiting]
+        codes = [f.fish.code for f in slab.view_slab(self.ctx, self.trip).waiting]
         self.assertEqual(len(codes), 30)
         self.assertEqual(len(set(codes)), 30)
 
 
-class UndoTest(HouseTest):
+class UndoTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
 
     def test_a_landing_taken_back_is_gone_from_the_slab_and_stays_in_the_file(self) -> None:
         fish = self.land(self.trip).subject_id
         self.undo("fish", fish)
-        self.assertEqual(slab.view_slab(self.house, self.trip).waiting, ())
-        self.assertEqual(fish_view.view_fish(self.house, fish).fish.code, "P1")
+        self.assertEqual(slab.view_slab(self.ctx, self.trip).waiting, ())
+        self.assertEqual(fish_view.view_fish(self.ctx, fish).fish.code, "P1")
         with self.assertRaisesRegex(Refused, "taken back"):
             self.weigh(fish, "gut", 0.3)
         with self.assertRaisesRegex(Refused, "taken back"):
-            handling.mark_state(self.house, self.key(), handling.MarkState(fish, "gutted"))
+            handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "gutted"))
 
     def test_twice_is_a_conflict_and_unknown_things_are_refused(self) -> None:
         fish = self.land(self.trip).subject_id

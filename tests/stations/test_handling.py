@@ -8,22 +8,22 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.trips import trips
-from tests.house import NOON, HouseTest
+from tests.app import NOON, AppTest
 
 
-class DeckTest(HouseTest):
+class DeckTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip(sea_c=14.0, air_c=18.0, people=("Ines", "Tobias"))
 
     def card(self, fish_id: str) -> card.CardView:
-        return card.view_card(self.house, fish_id, "metric")
+        return card.view_card(self.ctx, fish_id, "metric")
 
     def mark(self, fish_id: str, state: str):
-        return handling.mark_state(self.house, self.key(), handling.MarkState(fish_id, state))
+        return handling.mark_state(self.ctx, self.key(), handling.MarkState(fish_id, state))
 
     def undo(self, kind: str, row_id: str) -> None:
-        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row_id))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row_id))
 
 
 class StateTest(DeckTest):
@@ -66,7 +66,7 @@ class StateTest(DeckTest):
 class ProbeTest(DeckTest):
     def read(self, fish: str, celsius: float | None = None, key: str = ""):
         order = handling.ReadCore(fish, celsius)
-        return handling.read_core(self.house, key or self.key(), order)
+        return handling.read_core(self.ctx, key or self.key(), order)
 
     def test_a_probe_of_85_degrees_is_no_fish(self) -> None:
         fish = self.land(self.trip).subject_id
@@ -80,7 +80,7 @@ class ProbeTest(DeckTest):
         fish = self.land(self.trip).subject_id
         with self.assertRaisesRegex(Refused, "does not answer. Is it switched on"):
             self.read(fish)
-        self.house.probe.set_to(13.2)
+        self.ctx.probe.set_to(13.2)
         self.assertEqual(self.read(fish).sentence, "P1 core 13.2 °C")
         (row,) = self.card(fish).readings
         self.assertEqual((row.celsius, row.method), (13.2, "probe"))
@@ -99,7 +99,7 @@ class ProbeTest(DeckTest):
 class LookTest(DeckTest):
     def look(self, fish: str, **points: int):
         order = handling.LookOver(fish, tuple(points.items()))
-        return handling.look_over(self.house, self.key(), order)
+        return handling.look_over(self.ctx, self.key(), order)
 
     def test_a_look_feeds_the_keeping_life(self) -> None:
         fish = self.land(self.trip).subject_id
@@ -138,11 +138,11 @@ class LookTest(DeckTest):
 class CorrectTest(DeckTest):
     def correct(self, fish: str, **changes: object):
         noted = replace(landing_check.LandFish(self.trip, "pollack", 0.68, "total"), **changes)
-        return landing.correct_fish(self.house, self.key(), landing.CorrectFish(fish, noted))
+        return landing.correct_fish(self.ctx, self.key(), landing.CorrectFish(fish, noted))
 
     def test_a_correction_is_a_later_row(self) -> None:
         fish = self.land(self.trip, weight_kg=2.91).subject_id
-        people = trips.view_trip(self.house, self.trip).people
+        people = trips.view_trip(self.ctx, self.trip).people
         self.correct(fish, length_m=0.66, weight_kg=2.8, caught_by=people[1].id,
                      hooked_at=NOON - timedelta(minutes=9))  # fmt: skip
         view = self.card(fish)
@@ -186,7 +186,7 @@ class CorrectTest(DeckTest):
 class QueueTest(DeckTest):
     def land_late(self, key: str, waited_s: float) -> str:
         order = landing_check.LandFish(self.trip, "pollack", 0.68, "total", waited_s=waited_s)
-        return landing.land_fish(self.house, key, order).subject_id
+        return landing.land_fish(self.ctx, key, order).subject_id
 
     def test_an_entry_that_waited_keeps_the_time_it_was_made(self) -> None:
         fish = self.land_late("queued-0001", 60.0)
@@ -196,21 +196,21 @@ class QueueTest(DeckTest):
         # each try waited longer: that is no part of what it says
         ids = {self.land_late("queued-0002", 2.0 * n) for n in range(5)}
         self.assertEqual(len(ids), 1)
-        self.assertEqual(len(slab.view_slab(self.house, self.trip).waiting), 1)
+        self.assertEqual(len(slab.view_slab(self.ctx, self.trip).waiting), 1)
 
     def test_a_phones_clock_that_went_back_is_no_time_to_come(self) -> None:
         fish = self.land_late("queued-0003", -500.0)
         self.assertEqual(self.card(fish).row.fish.landed_at, NOON)
 
     def test_the_hour_that_comes_twice_in_autumn_is_told_apart(self) -> None:
-        self.house = type(self.house)(**{**self.house.__dict__, "timezone": "Europe/Lisbon"})
+        self.ctx = type(self.ctx)(**{**self.ctx.__dict__, "timezone": "Europe/Lisbon"})
         self.clock.at = datetime(2026, 10, 25, 2, 30, tzinfo=UTC)
         trip = self.start_trip(on_date=self.clock.at.date(), sea_c=14.0)
         fish = []
         for minutes in (95, 35):  # 01:55 summer time and 01:55 winter time on the wall
             order = landing_check.LandFish(trip, "cod", 0.7, "total", states=("bled", "iced"),
                                   landed_at=self.clock.at - timedelta(minutes=minutes))  # fmt: skip
-            fish.append(landing.land_fish(self.house, self.key(), order).subject_id)
+            fish.append(landing.land_fish(self.ctx, self.key(), order).subject_id)
         first, second = (self.card(f).row.cold for f in fish)
         assert first
         assert second

@@ -1,4 +1,4 @@
-"""What a house remembers between requests."""
+"""What the running app remembers between requests."""
 
 import threading
 import time

@@ -17,10 +17,10 @@ from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import label, pack
 from lepidos.stations.table import findings
 from lepidos.store import bags
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class PackTest(HouseTest):
+class PackTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
@@ -28,13 +28,13 @@ class PackTest(HouseTest):
         self.side_a = self.weigh(self.fish, "fillet.A", 0.6).subject_id
 
     def view(self, marks: pack.Marks | None = None) -> pack.PackView:
-        return pack.view_piece(self.house, self.side_a, marks or pack.Marks())
+        return pack.view_piece(self.ctx, self.side_a, marks or pack.Marks())
 
     def seal_all(self) -> list[str]:
         return [self.seal(self.side_a, bag.index).subject_id for bag in self.view().bags]
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
 
 
 class MarksTest(PackTest):
@@ -55,7 +55,7 @@ class MarksTest(PackTest):
     def test_frames_are_not_listed_for_packing(self) -> None:
         self.weigh(self.fish, "frame", 0.4)
         self.weigh(self.fish, "collar.A", 0.04)
-        names = [r.name for r in pack.list_pieces(self.house, self.trip).waiting]
+        names = [r.name for r in pack.list_pieces(self.ctx, self.trip).waiting]
         self.assertEqual(names, ["fillet A", "collar A"])
 
 
@@ -66,7 +66,7 @@ class SealTest(PackTest):
         self.assertIsNone(view.next_bag)
         self.assertAlmostEqual(view.row.packed_share, 1.0)
         self.assertAlmostEqual(sum(b.kg for b in view.sealed.values()), 0.6)
-        self.assertEqual(pack.list_pieces(self.house, self.trip).waiting, ())
+        self.assertEqual(pack.list_pieces(self.ctx, self.trip).waiting, ())
 
     def test_a_bag_sealed_twice_by_two_hands_is_a_conflict(self) -> None:
         self.seal(self.side_a, 0)
@@ -101,23 +101,23 @@ class SealTest(PackTest):
             with self.subTest(order=order), self.assertRaises(Refused) as caught:
                 self.seal(self.side_a, **order)
             self.assertIn(field, caught.exception.problems)
-        self.assertEqual(pack.list_pieces(self.house, self.trip).sealed, ())
+        self.assertEqual(pack.list_pieces(self.ctx, self.trip).sealed, ())
 
     def test_a_weighed_bag_keeps_its_weight_and_an_odd_one_is_asked_about(self) -> None:
         planned = self.view().bags[0].kg
         done = self.seal(self.side_a, 0, kg=planned * 2)
         self.assertIn("Is the right piece in it?", done.question)
-        found = freezer.find_bag(self.house, self.code_of(done.subject_id))
+        found = freezer.find_bag(self.ctx, self.code_of(done.subject_id))
         self.assertTrue(found.row.bag.measured)
         self.assertAlmostEqual(sum(p.kg for p, _, _ in found.contents), planned * 2)
 
     def test_small_whole_pieces_share_a_bag(self) -> None:
         a = self.weigh(self.fish, "collar.A", 0.042).subject_id
         b = self.weigh(self.fish, "collar.B", 0.044).subject_id
-        partners = pack.view_piece(self.house, a, pack.Marks()).partners
+        partners = pack.view_piece(self.ctx, a, pack.Marks()).partners
         self.assertEqual([p.weighing.id for p in partners], [b])
         bag = self.seal(a, also=(b,)).subject_id
-        found = freezer.find_bag(self.house, self.code_of(bag))
+        found = freezer.find_bag(self.ctx, self.code_of(bag))
         self.assertAlmostEqual(found.row.bag.kg, 0.086)
         self.assertEqual(len(found.contents), 2)
         with self.assertRaisesRegex(Conflict, "already"):
@@ -134,14 +134,14 @@ class SealTest(PackTest):
         plaice = self.land(self.trip, "plaice", 43).subject_id
         back = self.weigh(plaice, "back_fillet.A", 0.1).subject_id
         belly = self.weigh(plaice, "belly_fillet.A", 0.08).subject_id
-        long, short = (pack.view_piece(self.house, w, pack.Marks()) for w in (back, belly))
+        long, short = (pack.view_piece(self.ctx, w, pack.Marks()) for w in (back, belly))
         self.assertGreater(long.plan.length_m, short.plan.length_m)
 
 
 class LabelTest(PackTest):
     def test_the_label_is_printed_and_its_code_finds_the_bag(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id
-        label.print_label(self.house, bag)
+        label.print_label(self.ctx, bag)
         job = self.printer.tray()[0]
         text = PdfReader(io.BytesIO(job.pdf)).pages[0].extract_text()
         for part in (
@@ -155,41 +155,41 @@ class LabelTest(PackTest):
         page = pypdfium2.PdfDocument(job.pdf)[0].render(scale=3).to_pil()
         photo = io.BytesIO()
         page.save(photo, "PNG")
-        found = freezer.scan_photo(self.house, photo.getvalue())
+        found = freezer.scan_photo(self.ctx, photo.getvalue())
         self.assertEqual(found.row.bag.id, bag)
         self.assertEqual(qr.read_photo(photo.getvalue()), found.row.bag.code)
 
     def test_a_silent_printer_leaves_the_bag_sealed(self) -> None:
         self.printer.online = False
         bag = self.seal(self.side_a, 0).subject_id
-        self.assertIn("does not answer", label.send_label(self.house, bag))
+        self.assertIn("does not answer", label.send_label(self.ctx, bag))
         with self.assertRaises(PrinterOffline):
-            label.print_label(self.house, bag)
+            label.print_label(self.ctx, bag)
         self.printer.online = True
-        self.assertEqual(label.send_label(self.house, bag), "")
+        self.assertEqual(label.send_label(self.ctx, bag), "")
         self.assertEqual(len(self.printer.tray()), 1)
 
     def test_an_estimated_bag_says_about(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id
-        self.assertIn("about", label.label_of(self.house, bag).details)
+        self.assertIn("about", label.label_of(self.ctx, bag).details)
 
     def test_histamine_fish_carry_the_note(self) -> None:
         mackerel = self.land(self.trip, "mackerel", 37).subject_id
         side = self.weigh(mackerel, "fillet.A", 0.13).subject_id
-        printed = label.label_of(self.house, self.seal(side).subject_id)
+        printed = label.label_of(self.ctx, self.seal(side).subject_id)
         self.assertIn("Keep cold: histamine fish.", printed.cautions)
 
 
 class FreezerTest(PackTest):
     def place(self, name: str = "chest") -> str:
-        return freezer.add_place(self.house, self.key(), freezer.AddPlace(name)).subject_id
+        return freezer.add_place(self.ctx, self.key(), freezer.AddPlace(name)).subject_id
 
     def put(self, place: str, *codes: str) -> str:
         order = freezer.PutAway(codes, place)
-        return freezer.put_away(self.house, self.key(), order).subject_id
+        return freezer.put_away(self.ctx, self.key(), order).subject_id
 
     def out(self, code: str, why: str = "to eat") -> str:
-        return freezer.take_out(self.house, self.key(), freezer.TakeOut(code, why)).subject_id
+        return freezer.take_out(self.ctx, self.key(), freezer.TakeOut(code, why)).subject_id
 
     def test_first_expiring_comes_first(self) -> None:
         # sealed later, but a fatty fish: its months are fewer
@@ -197,7 +197,7 @@ class FreezerTest(PackTest):
         mackerel = self.land(self.trip, "mackerel", 37).subject_id
         oily = self.seal(self.weigh(mackerel, "fillet.A", 0.13).subject_id).subject_id
         self.put(self.place(), self.code_of(lean), self.code_of(oily))
-        rows = freezer.view_freezer(self.house, self.trip).rows
+        rows = freezer.view_freezer(self.ctx, self.trip).rows
         self.assertEqual([r.bag.id for r in rows], [oily, lean])
 
     def test_in_out_and_in_again_with_all_of_it_in_the_history(self) -> None:
@@ -206,13 +206,13 @@ class FreezerTest(PackTest):
         self.put(chest, code)
         self.put(kitchen, code)
         self.out(code.lower())
-        found = freezer.find_bag(self.house, code)
+        found = freezer.find_bag(self.ctx, code)
         self.assertEqual(found.row.now.state, "out")
         self.assertEqual([(m.action, where) for m, _, where in found.moves],
                          [("in", "chest"), ("in", "kitchen"), ("out", "kitchen")])  # fmt: skip
-        self.assertEqual(freezer.view_freezer(self.house).total, 0)
+        self.assertEqual(freezer.view_freezer(self.ctx).total, 0)
         self.put(chest, code)
-        self.assertEqual(freezer.view_freezer(self.house, "", chest).total, 1)
+        self.assertEqual(freezer.view_freezer(self.ctx, "", chest).total, 1)
 
     def test_undo_of_a_move_is_a_fact_of_its_own(self) -> None:
         code = self.code_of(self.seal_all()[0])
@@ -221,7 +221,7 @@ class FreezerTest(PackTest):
         with self.assertRaisesRegex(Conflict, "later move first"):
             self.undo("move", first)
         self.undo("move", second)
-        found = freezer.find_bag(self.house, code)
+        found = freezer.find_bag(self.ctx, code)
         self.assertEqual(found.row.now.state, "in")
         self.assertEqual([ok for _, ok, _ in found.moves], [True, False])
 
@@ -229,7 +229,7 @@ class FreezerTest(PackTest):
         codes = [self.code_of(b) for b in self.seal_all()]
         with self.assertRaises(Refused):
             self.put(self.place(), codes[0], "222-222")
-        self.assertEqual(freezer.view_freezer(self.house).total, 0)
+        self.assertEqual(freezer.view_freezer(self.ctx).total, 0)
 
     def test_what_cannot_be_is_refused_or_a_conflict(self) -> None:
         bag = self.seal_all()[0]
@@ -258,7 +258,7 @@ class FreezerTest(PackTest):
         self.undo("bag", bag)
         with self.assertRaisesRegex(Conflict, "taken back"):
             self.put(self.place(), code)
-        self.assertEqual(freezer.find_bag(self.house, code).row.now.state, "withdrawn")
+        self.assertEqual(freezer.find_bag(self.ctx, code).row.now.state, "withdrawn")
 
     def test_places_have_names_of_their_own(self) -> None:
         self.place("chest")
@@ -272,11 +272,11 @@ class FreezerTest(PackTest):
 
     def test_a_wrong_code_says_what_is_wrong(self) -> None:
         with self.assertRaisesRegex(Refused, "six characters"):
-            freezer.find_bag(self.house, "hello")
+            freezer.find_bag(self.ctx, "hello")
         with self.assertRaises(Unknown):
-            freezer.find_bag(self.house, "222-222")
+            freezer.find_bag(self.ctx, "222-222")
         with self.assertRaisesRegex(Refused, "not a picture"):
-            freezer.scan_photo(self.house, b"no picture")
+            freezer.scan_photo(self.ctx, b"no picture")
 
     def test_two_hands_take_out_one_bag_once(self) -> None:
         code = self.code_of(self.seal_all()[0])
@@ -295,65 +295,65 @@ class FreezerTest(PackTest):
         self.assertEqual((header.bags, header.waits["freezer"]), (len(codes), 0))
 
 
-class HalfPackedTest(HouseTest):
+class HalfPackedTest(AppTest):
     def test_a_fillet_with_a_bag_still_to_come_waits(self) -> None:
         trip = self.start_trip()
         self.weigh(self.land(trip, cm=80).subject_id, "fillet.A", 1.2)
-        piece = pack.list_pieces(self.house, trip).waiting[0].weighing.id
-        bags = len(pack.view_piece(self.house, piece, pack.Marks()).bags)
+        piece = pack.list_pieces(self.ctx, trip).waiting[0].weighing.id
+        bags = len(pack.view_piece(self.ctx, piece, pack.Marks()).bags)
         self.assertGreater(bags, 1)
         for sealed in range(bags):
             self.assertEqual(self.header(trip).waits["pack"], 1)
-            self.assertEqual(len(pack.list_pieces(self.house, trip).waiting), 1)
+            self.assertEqual(len(pack.list_pieces(self.ctx, trip).waiting), 1)
             self.seal(piece, sealed)
         self.assertEqual(self.header(trip).waits["pack"], 0)
-        self.assertEqual(pack.list_pieces(self.house, trip).waiting, ())
+        self.assertEqual(pack.list_pieces(self.ctx, trip).waiting, ())
 
 
-class MixedBagTest(HouseTest):
+class MixedBagTest(AppTest):
     def test_the_worse_fish_sets_the_date_of_a_bag_of_two(self) -> None:
         trip = self.start_trip()
         fish = [self.land(trip, cm=cm).subject_id for cm in (60, 61)]
         for one in fish:
             self.weigh(one, "belly.A", 0.09)
-        findings.note_sight(self.house, self.key(), findings.NoteSight(fish[1], "blood"))
+        findings.note_sight(self.ctx, self.key(), findings.NoteSight(fish[1], "blood"))
         for first in (0, 1):
-            rows = sorted(pack.list_pieces(self.house, trip).waiting, key=lambda r: r.fish.code)
+            rows = sorted(pack.list_pieces(self.ctx, trip).waiting, key=lambda r: r.fish.code)
             mine, other = rows[first].weighing.id, rows[1 - first].weighing.id
             bag = self.seal(mine, also=(other,)).subject_id
             packed, best = self.dates(bag)
-            months = self.house.guide.one("pollack").keeping.months
-            full = best_by(packed, self.house.guide.one("pollack").keeping) - packed
+            months = self.ctx.guide.one("pollack").keeping.months
+            full = best_by(packed, self.ctx.guide.one("pollack").keeping) - packed
             self.assertEqual((best - packed).days, int(full.days * 0.75), months)
-            undo.take_back(self.house, self.key(), undo.TakeBack("bag", bag))
+            undo.take_back(self.ctx, self.key(), undo.TakeBack("bag", bag))
 
     def dates(self, bag_id: str):
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             row = bags.get(bag_id)
         return row.packed_on, row.best_by
 
 
-class LabelQueueTest(HouseTest):
+class LabelQueueTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
         self.weigh(self.land(self.trip).subject_id, "trim", 0.2)
         executor = ThreadPoolExecutor(1)
         self.addCleanup(executor.shutdown)
-        self.house = replace(self.house, labels=LabelQueue(executor))
-        piece = pack.list_pieces(self.house, self.trip).waiting[0].weighing.id
+        self.ctx = replace(self.ctx, labels=LabelQueue(executor))
+        piece = pack.list_pieces(self.ctx, self.trip).waiting[0].weighing.id
         self.bag = self.seal(piece).subject_id
 
     def test_a_label_that_fails_on_its_way_is_said_until_it_is_printed(self) -> None:
         self.printer.check = lambda: None  # it answered when it was asked, and not any more
         self.printer.print = self.break_off
-        self.assertEqual(label.send_label(self.house, self.bag), "")
-        self.house.labels.wait()
+        self.assertEqual(label.send_label(self.ctx, self.bag), "")
+        self.ctx.labels.wait()
         ((code, why),) = self.header(self.trip).unprinted
         self.assertEqual((code, why), (self.code_of(self.bag), "The cable was pulled."))
         del self.printer.print
-        label.print_label(self.house, self.bag)
-        self.house.changes.tell()
+        label.print_label(self.ctx, self.bag)
+        self.ctx.changes.tell()
         self.assertEqual(self.header(self.trip).unprinted, ())
 
     def break_off(self, job: object) -> None:
@@ -361,7 +361,7 @@ class LabelQueueTest(HouseTest):
 
     def test_labels_come_out_in_the_order_in_which_they_were_sent(self) -> None:
         for _ in range(3):
-            label.send_label(self.house, self.bag)
-        self.house.labels.wait()
+            label.send_label(self.ctx, self.bag)
+        self.ctx.labels.wait()
         self.assertEqual(len(self.printer.tray()), 3)
         self.assertEqual(self.header(self.trip).unprinted, ())

@@ -12,36 +12,36 @@ from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing
 from lepidos.store import sessions
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class SessionTest(HouseTest):
+class SessionTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
         self.fish = self.land(self.trip, weight_kg=2.91).subject_id
 
     def view(self, fish: str = "") -> fish_view.TableView:
-        return fish_view.view_fish(self.house, fish or self.fish)
+        return fish_view.view_fish(self.ctx, fish or self.fish)
 
     def undo(self, kind: str, row: str) -> str:
         order = undo.TakeBack(kind, row)
-        return undo.take_back(self.house, self.key(), order).sentence
+        return undo.take_back(self.ctx, self.key(), order).sentence
 
     def close(self, fish: str = "") -> str:
         order = steps.CloseFish(fish or self.fish)
-        return steps.close_fish(self.house, self.key(), order).subject_id
+        return steps.close_fish(self.ctx, self.key(), order).subject_id
 
     def take(self, slot: str, **more: object):
         piece, _, side = slot.partition(".")
         order = weighing.WeighPiece(self.fish, piece, side, **more)
-        return weighing.weigh_piece(self.house, self.key(), order)
+        return weighing.weigh_piece(self.ctx, self.key(), order)
 
     def board(self, name: str = "Ines") -> str:
-        return boards.add_board(self.house, self.key(), boards.AddBoard(self.trip, name)).subject_id
+        return boards.add_board(self.ctx, self.key(), boards.AddBoard(self.trip, name)).subject_id
 
     def start(self, board: str, fish: str = "") -> None:
-        boards.start_fish(self.house, self.key(), boards.StartFish(fish or self.fish, board))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(fish or self.fish, board))
 
     def keys(self) -> list[str]:
         return [q.key.split(".")[0] for q in self.view().questions]
@@ -111,14 +111,14 @@ class LoadTest(SessionTest):
         self.start(self.board())
         self.clock.advance(minutes=30)
         order = cutters.PauseFish(self.fish, waited_s=20 * 60)
-        cutters.pause_fish(self.house, self.key(), order)
+        cutters.pause_fish(self.ctx, self.key(), order)
         time = self.view().time
         assert time is not None
         self.assertEqual((time.worked_s, time.paused), (600, True))
-        cutters.pause_fish(self.house, self.key(), cutters.PauseFish(self.fish, go_on=True))
+        cutters.pause_fish(self.ctx, self.key(), cutters.PauseFish(self.fish, go_on=True))
         self.take("fillet.A", kg=0.6)
         self.clock.advance(minutes=60)
-        steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish, waited_s=55 * 60))
+        steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish, waited_s=55 * 60))
         time = self.view().time
         assert time is not None
         self.assertEqual(time.worked_s, 900)
@@ -128,7 +128,7 @@ class LoadTest(SessionTest):
         key = self.key()
         for waited_s in (0.4, 61.0, 3600.0):
             order = weighing.WeighPiece(self.fish, "gut", "", 0.4, waited_s=waited_s)
-            done = weighing.weigh_piece(self.house, key, order)
+            done = weighing.weigh_piece(self.ctx, key, order)
             self.assertEqual(done.repeated, waited_s > 1)
         self.assertEqual(len(self.view().weighings), 1)
 
@@ -136,7 +136,7 @@ class LoadTest(SessionTest):
 class JointTest(SessionTest):
     def together(self, *slots: str, kg: float) -> str:
         order = weighing.WeighTogether(self.fish, slots, kg)
-        return weighing.weigh_together(self.house, self.key(), order).subject_id
+        return weighing.weigh_together(self.ctx, self.key(), order).subject_id
 
     def test_pieces_together_share_the_reading_with_wider_intervals(self) -> None:
         self.together("collar.A", "collar.B", kg=0.094)
@@ -154,7 +154,7 @@ class JointTest(SessionTest):
     def test_a_share_cannot_be_corrected_alone(self) -> None:
         first = self.together("collar.A", "collar.B", kg=0.094)
         with self.assertRaisesRegex(Refused, "together"):
-            weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(first, 0.05))
+            weighing.correct_weighing(self.ctx, self.key(), weighing.CorrectWeighing(first, 0.05))
 
     def test_bad_choices_are_refused(self) -> None:
         for slots, field in ((("collar.A",), "slots"), (("collar.A", "wing"), "piece"),
@@ -170,7 +170,7 @@ class QuestionTest(SessionTest):
         (question,) = self.view().questions
         self.assertAlmostEqual(question.corrected_kg or 0, 0.58)
         order = weighing.CorrectWeighing(done.subject_id, question.corrected_kg or 0)
-        weighing.correct_weighing(self.house, self.key(), order)
+        weighing.correct_weighing(self.ctx, self.key(), order)
         self.assertEqual(self.view().questions, ())
         (row,) = self.view().weighings
         self.assertEqual((row.kg, row.method), (0.58, "corrected"))
@@ -184,7 +184,7 @@ class QuestionTest(SessionTest):
         self.take("fillet.A", kg=0.31)
         (question,) = [q for q in self.view().questions if q.key.startswith("weight")]
         order = weighing.KeepAnswer(self.fish, question.key)
-        done = weighing.keep_answer(self.house, self.key(), order)
+        done = weighing.keep_answer(self.ctx, self.key(), order)
         self.assertNotIn("weight", self.keys())
         self.undo("fact", done.subject_id)
         self.assertIn("weight", self.keys())
@@ -217,14 +217,14 @@ class QuestionTest(SessionTest):
 
     def test_finishing_names_what_was_left_and_finishes(self) -> None:
         self.take("fillet.A", kg=0.58)
-        done = steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish))
+        done = steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish))
         self.assertIn("The collars not taken yet", done.question)
         self.assertTrue(self.view().closed)
         self.undo("fact", done.subject_id)
         for piece in ("collar", "belly"):
             order = weighing.KeepAnswer(self.fish, f"untaken.{piece}")
-            weighing.keep_answer(self.house, self.key(), order)
-        done = steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish))
+            weighing.keep_answer(self.ctx, self.key(), order)
+        done = steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish))
         self.assertEqual(done.question, "")
 
     def test_sides_that_differ_are_asked_about(self) -> None:
@@ -257,7 +257,7 @@ class QuestionTest(SessionTest):
             self.take("fillet.B", kg=0.5)
         with self.assertRaises(Unknown):
             weighing.weigh_piece(
-                self.house, self.key(), weighing.WeighPiece("nofish", "gut", "", 0.1)
+                self.ctx, self.key(), weighing.WeighPiece("nofish", "gut", "", 0.1)
             )
 
 
@@ -289,7 +289,7 @@ class ForecastTest(SessionTest):
 
     def test_what_was_foreseen_before_the_first_cut_is_kept_and_scored(self) -> None:
         fish = self.finish(0.47)
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             kept = sessions.forecast_of(fish)
         assert kept is not None
         self.assertTrue(kept.low_kg < kept.kg < kept.high_kg)
@@ -300,7 +300,7 @@ class ForecastTest(SessionTest):
     def test_an_open_fish_teaches_nothing_and_a_reopened_one_no_more(self) -> None:
         fish = self.finish(0.5)
         self.assertEqual(self.view().learned.learned_from, 1)
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             closed = [f for f in fish_view.fishes.facts_of(fish) if f.name == "closed"][-1].id
         self.undo("fact", closed)
         self.assertEqual(self.view().learned.learned_from, 0)
@@ -323,7 +323,7 @@ class BoardTest(SessionTest):
 
     def pause(self, go_on: bool = False) -> str:
         order = cutters.PauseFish(self.fish, go_on)
-        return cutters.pause_fish(self.house, self.key(), order).subject_id
+        return cutters.pause_fish(self.ctx, self.key(), order).subject_id
 
     def test_what_cannot_be_paused_is_said_so(self) -> None:
         with self.assertRaisesRegex(Refused, "does not lie on a board"):
@@ -348,19 +348,19 @@ class BoardTest(SessionTest):
         self.board()
         two = self.board("Tobias")
         order = boards.StartFish(self.fish, "", two)
-        boards.start_fish(self.house, self.key(), order)
+        boards.start_fish(self.ctx, self.key(), order)
         self.assertEqual(self.view().board.board.name, "Tobias")
         other = self.land(self.trip, weight_kg=2.0).subject_id
-        boards.start_fish(self.house, self.key(), boards.StartFish(other, "", "of-another-trip"))
+        boards.start_fish(self.ctx, self.key(), boards.StartFish(other, "", "of-another-trip"))
         self.assertEqual(self.view(other).board.board.name, "Ines")
 
     def test_boards_see_each_other_and_what_comes_next(self) -> None:
         one, two = self.board(), self.board("Tobias")
         other = self.land(self.trip, "mackerel", 37).subject_id
         self.start(one)
-        mine = cutters.view_board(self.house, one)
+        mine = cutters.view_board(self.ctx, one)
         self.assertEqual(mine.here.fish.id, self.fish)
-        theirs = cutters.view_board(self.house, two)
+        theirs = cutters.view_board(self.ctx, two)
         self.assertIsNone(theirs.here.fish)
         self.assertEqual([b.fish.code for b in theirs.others if b.fish], ["P1"])
         following = {b.next_fish.id for b in (mine.here, theirs.here) if b.next_fish}
@@ -370,7 +370,7 @@ class BoardTest(SessionTest):
 class SeenTest(SessionTest):
     def see(self, what: str, **more: object):
         order = findings.NoteSight(self.fish, what, **more)
-        return findings.note_sight(self.house, self.key(), order)
+        return findings.note_sight(self.ctx, self.key(), order)
 
     def test_what_was_seen_changes_raw_keeping_and_the_label(self) -> None:
         self.take("fillet.A", kg=0.58)
@@ -382,7 +382,7 @@ class SeenTest(SessionTest):
         self.assertEqual(view.follows.raw, "hold")
         self.assertIn("worms, 3, tail end", [s.words for s in view.seen])
         after = self.seal(piece, index=1).subject_id
-        later, earlier = (label.label_of(self.house, b) for b in (after, before))
+        later, earlier = (label.label_of(self.ctx, b) for b in (after, before))
         self.assertIn("Worms seen and cut out: cook through.", later.cautions)
         self.assertNotEqual(later.best_by, earlier.best_by)
 
@@ -418,7 +418,7 @@ class SeenTest(SessionTest):
 class FateTest(SessionTest):
     def send(self, piece: str, fate: str, fish: str = ""):
         order = byproducts.SendPiece(fish or self.fish, piece, fate)
-        return byproducts.send_piece(self.house, self.key(), order)
+        return byproducts.send_piece(self.ctx, self.key(), order)
 
     def test_the_next_fish_follows_the_last(self) -> None:
         self.take("frame", kg=0.35)
@@ -450,7 +450,7 @@ class FateTest(SessionTest):
             self.weigh(fish, "fillet.A", 0.5)
         self.weigh(other, "frame", 0.2)
         self.send("gut", "crab")
-        found = byproducts.waste_list(self.house, self.trip)
+        found = byproducts.waste_list(self.ctx, self.trip)
         by_fate = {line.fate.key if line.fate else "": line.kg for line in found.lines}
         self.assertAlmostEqual(by_fate["crab"], 0.7)
         self.assertAlmostEqual(by_fate[""], 0.2)
@@ -472,17 +472,17 @@ class CorrectionTest(SessionTest):
         row = self.take("fillet.A", kg=0.58).subject_id
         self.seal(row)
         with self.assertRaisesRegex(Conflict, "is in bag"):
-            weighing.correct_weighing(self.house, self.key(), weighing.CorrectWeighing(row, 0.5))
+            weighing.correct_weighing(self.ctx, self.key(), weighing.CorrectWeighing(row, 0.5))
 
     def test_a_repeated_correction_is_made_once(self) -> None:
         row = self.take("fillet.A", kg=5.8).subject_id
         key, order = self.key(), weighing.CorrectWeighing(row, 0.58)
-        first = weighing.correct_weighing(self.house, key, order)
-        again = weighing.correct_weighing(self.house, key, order)
+        first = weighing.correct_weighing(self.ctx, key, order)
+        again = weighing.correct_weighing(self.ctx, key, order)
         self.assertEqual(first.subject_id, again.subject_id)
         self.assertAlmostEqual(self.view().now.weighed_kg, 0.58)
         with self.assertRaises(Conflict):
-            weighing.correct_weighing(self.house, key, replace(order, kg=0.6))
+            weighing.correct_weighing(self.ctx, key, replace(order, kg=0.6))
 
 
 SLOTS = ["gut", "fillet.A", "fillet.B", "belly.A", "belly.B", "collar.A", "collar.B", "frame",
@@ -510,7 +510,7 @@ class Ledger(RuleBasedStateMachine):
     @rule(slots=st.sets(st.sampled_from(SLOTS), min_size=2, max_size=4), grams=GRAMS)
     def together(self, slots: set[str], grams: int) -> None:
         order = weighing.WeighTogether(self.case.fish, tuple(sorted(slots)), grams / 1000)
-        first = weighing.weigh_together(self.case.house, self.case.key(), order).subject_id
+        first = weighing.weigh_together(self.case.ctx, self.case.key(), order).subject_id
         self.standing[first] = (grams, first)
 
     @precondition(lambda self: self.standing)
@@ -526,7 +526,7 @@ class Ledger(RuleBasedStateMachine):
         row = data.draw(st.sampled_from(sorted(self.standing)))
         order = weighing.CorrectWeighing(row, grams / 1000)
         try:
-            new = weighing.correct_weighing(self.case.house, self.case.key(), order).subject_id
+            new = weighing.correct_weighing(self.case.ctx, self.case.key(), order).subject_id
         except Refused:
             return  # a share of a joint weighing
         del self.standing[row]

@@ -7,23 +7,23 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.table import fish_view, steps
 from lepidos.store import fishes
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class TableTest(HouseTest):
+class TableTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
         self.fish = self.land(self.trip, weight_kg=2.91).subject_id
 
     def view(self) -> fish_view.TableView:
-        return fish_view.view_fish(self.house, self.fish)
+        return fish_view.view_fish(self.ctx, self.fish)
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.house, self.key(), undo.TakeBack(kind, row))
+        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
 
     def close(self) -> str:
-        return steps.close_fish(self.house, self.key(), steps.CloseFish(self.fish)).subject_id
+        return steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish)).subject_id
 
 
 class WeighingTest(TableTest):
@@ -129,26 +129,26 @@ class ProgressTest(TableTest):
     def test_ticked_steps_move_the_present_one(self) -> None:
         first = self.view().present
         assert first is not None
-        steps.tick_step(self.house, self.key(), steps.TickStep(self.fish, first.key))
+        steps.tick_step(self.ctx, self.key(), steps.TickStep(self.fish, first.key))
         second = self.view().present
         assert second is not None
         self.assertNotEqual(first.key, second.key)
         self.assertEqual(self.view().now.stage, "table")
         for step, message in ((first.key, "already"), ("somersault", "not in this fish's plan")):
             with self.assertRaisesRegex(Refused, message):
-                steps.tick_step(self.house, self.key(), steps.TickStep(self.fish, step))
+                steps.tick_step(self.ctx, self.key(), steps.TickStep(self.fish, step))
 
     def test_skin_off_changes_the_plan_until_a_fillet_is_weighed(self) -> None:
-        steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "off"))
+        steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "off"))
         self.assertIn("skin_off", [s.step.key for s in self.view().steps])
         self.weigh(self.fish, "fillet.A", 0.5)
         figure = self.view().fillet_yield
         assert figure is not None
         self.assertEqual(figure.numerator, "fillets, skinless")
         with self.assertRaisesRegex(Refused, "weighed already"):
-            steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "on"))
+            steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "on"))
         with self.assertRaises(Refused):
-            steps.choose_skin(self.house, self.key(), steps.ChooseSkin(self.fish, "inside out"))
+            steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "inside out"))
 
     def test_the_yield_is_complete_only_with_every_planned_fillet(self) -> None:
         self.weigh(self.fish, "fillet.A", 0.55)
@@ -178,7 +178,7 @@ class DerivedTest(TableTest):
         taken = self.weigh(self.fish, "fillet.B", 0.5).subject_id
         self.undo("weighing", taken)
         self.weigh(self.fish, "gut", 0.35)
-        file = sqlite3.connect(self.house.store.path)
+        file = sqlite3.connect(self.ctx.store.path)
         weighed, fillet = file.execute(
             """SELECT SUM(kg), SUM(CASE piece WHEN 'fillet' THEN kg ELSE 0 END) FROM weighing w
                WHERE fish_id = ? AND NOT EXISTS (SELECT 1 FROM undo u WHERE u.target_id = w.id)""",
@@ -194,8 +194,8 @@ class DerivedTest(TableTest):
     def test_rows_of_weighings_are_never_changed_or_removed(self) -> None:
         taken = self.weigh(self.fish, "fillet.A", 0.55).subject_id
         self.undo("weighing", taken)
-        file = sqlite3.connect(self.house.store.path)
+        file = sqlite3.connect(self.ctx.store.path)
         self.assertEqual(file.execute("SELECT kg FROM weighing").fetchall(), [(0.55,)])
         file.close()
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             self.assertEqual(fishes.weighings_of(self.fish), [])

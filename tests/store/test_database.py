@@ -11,7 +11,7 @@ from lepidos.store import bags, fishes, migrate, sessions, trips
 from lepidos.store.database import DamagedFile, Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.models import MODELS, Instant
-from tests.house import NOON, HouseTest
+from tests.app import NOON, AppTest
 
 
 class FolderTest(unittest.TestCase):
@@ -137,14 +137,14 @@ class MigrationTest(FolderTest):
                 self.assertEqual(found, value)
 
 
-class BackupTest(HouseTest):
+class BackupTest(AppTest):
     def test_a_backup_is_whole_and_opens_on_its_own(self) -> None:
         trip = self.start_trip()
         self.land(trip)
         target = self.folder / "backup" / "copy.sqlite"
-        self.house.store.backup(target)
+        self.ctx.store.backup(target)
         self.land(trip)
-        self.house.store.close()
+        self.ctx.store.close()
         copy = Store.open(target)
         self.addCleanup(copy.close)
         self.assertEqual(copy.check(), "ok")
@@ -155,7 +155,7 @@ class BackupTest(HouseTest):
         target = self.folder / "there.txt"
         target.write_text("mine")
         with self.assertRaises(FileExistsError):
-            self.house.store.backup(target)
+            self.ctx.store.backup(target)
         self.assertEqual(target.read_text(), "mine")
 
 

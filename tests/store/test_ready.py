@@ -4,10 +4,10 @@ from lepidos.store import fishes, records
 from lepidos.store.models import Fact, Fish, FishNow, Undo
 from lepidos.store.ready import Ready
 from lepidos.store.rows import MAKERS, columns, read
-from tests.house import HouseTest
+from tests.app import AppTest
 
 
-class ReadyTest(HouseTest):
+class ReadyTest(AppTest):
     def test_the_same_rows_for_each_value(self) -> None:
         one, two = self.start_trip(), self.start_trip()
         for trip in (one, two, one):
@@ -15,7 +15,7 @@ class ReadyTest(HouseTest):
         of_trip: Ready[Fish] = Ready(
             lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
         )
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             for trip in (one, two, one, "nobody's"):
                 plain = read(Fish.select().where(Fish.trip == trip).order_by(Fish.id))
                 ready = of_trip(trip)
@@ -35,7 +35,7 @@ class ReadyTest(HouseTest):
                 FishNow.trip == trip, FishNow.length_type == "total", FishNow.stage == stage
             )
         )
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             self.assertEqual([row.fish_id for row in query("slab", trip)], [fish])
             self.assertEqual(query("done", trip), [])
             with self.assertRaises(ValueError):
@@ -44,25 +44,25 @@ class ReadyTest(HouseTest):
     def test_a_value_that_goes_nowhere_is_a_mistake(self) -> None:
         self.start_trip()
         lost: Ready[Fish] = Ready(lambda trip: Fish.select())
-        with self.house.store.reading(), self.assertRaisesRegex(ValueError, "does not use"):
+        with self.ctx.store.reading(), self.assertRaisesRegex(ValueError, "does not use"):
             lost("T1")
 
     def test_rows_that_were_taken_back_are_not_among_those_that_stand(self) -> None:
         fish = self.land(self.start_trip()).subject_id
-        with self.house.store.writing():
-            gone = fishes.add_fact(self.house.ids, self.clock(), fish, fishes.STATE, "gutted")
+        with self.ctx.store.writing():
+            gone = fishes.add_fact(self.ctx.ids, self.clock(), fish, fishes.STATE, "gutted")
             Undo.create(
-                id=self.house.ids.new(self.clock()), kind="fact", target_id=gone.id,
+                id=self.ctx.ids.new(self.clock()), kind="fact", target_id=gone.id,
                 at=self.clock(), force_insert=True,
             )  # fmt: skip
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             standing = {f.name for f in fishes.facts_of(fish)}
             every = {f.name for f in Fact.select().where(Fact.fish == fish)}
         self.assertEqual(every - standing, {"gutted"})
 
     def test_a_record_is_changed_through_its_repository_and_by_no_one_else(self) -> None:
         fish = self.land(self.start_trip()).subject_id
-        with self.house.store.writing():
+        with self.ctx.store.writing():
             row = fishes.get(fish)
             self.assertEqual(fishes.change(row, skin="off").skin, "off")
             self.assertEqual(row.skin, "on")
@@ -70,7 +70,7 @@ class ReadyTest(HouseTest):
                 fishes.change(row, weight=2.0)
         with self.assertRaises(AttributeError):
             row.skin = "off"  # type: ignore[misc]
-        with self.house.store.reading():
+        with self.ctx.store.reading():
             self.assertEqual(fishes.get(fish).skin, "off")
 
     def test_every_record_has_the_columns_of_its_table(self) -> None:

@@ -53,7 +53,7 @@ class WebTest(unittest.TestCase):
         self.client.__enter__()
         self.addCleanup(self.client.__exit__, None, None, None)
         self._count = 0
-        self.house = self.app.state.house
+        self.ctx = self.app.state.context
 
     def key(self) -> str:
         self._count += 1

@@ -46,7 +46,7 @@ class PathTest(ApiTest):
         self.made(f"/fish/{fish}/steps", {"step": "look"})
         self.assertEqual(self.get(f"/fish/{fish}")["next"], "gut")
         self.client.put("/api/v1/scale/stand-in", json={"load_kg": 0.35})
-        self.house.scale.rest()
+        self.ctx.scale.rest()
         self.made(f"/fish/{fish}/weighings", {"piece": "gut"})
         side = self.made(
             f"/fish/{fish}/weighings", {"piece": "fillet", "side": "A", "weight_kg": 0.58}
@@ -92,12 +92,12 @@ class PathTest(ApiTest):
 
     def test_the_scale_reads_tares_and_says_when_it_is_gone(self) -> None:
         self.client.put("/api/v1/scale/stand-in", json={"load_kg": 0.031})
-        self.house.scale.rest()
+        self.ctx.scale.rest()
         self.assertAlmostEqual(self.get("/scale")["kg"], 0.031, delta=0.0011)
         self.assertAlmostEqual(
             self.client.post("/api/v1/scale/tare").json()["tare_kg"], 0.031, delta=0.0011
         )
-        self.house.scale.unplug()
+        self.ctx.scale.unplug()
         gone = self.client.get("/api/v1/scale")
         self.assertEqual(gone.status_code, 503)
         self.assertEqual(gone.headers["content-type"], "application/problem+json")
@@ -175,8 +175,8 @@ class ProblemTest(ApiTest):
         )
         for _ in range(3):
             self.send(f"/pieces/{side}/bags", {}, key="seal-just-once")
-        self.house.labels.wait()
-        self.assertEqual(len(self.house.printer.tray()), 1)
+        self.ctx.labels.wait()
+        self.assertEqual(len(self.ctx.printer.tray()), 1)
 
 
 class OpenApiTest(ApiTest):

@@ -33,7 +33,7 @@ class PagesTest(GuideTest):
         self.assertEqual(self.client.get("/guide/mermaid").status_code, 404)
 
     def test_techniques_are_drawn_for_every_family(self) -> None:
-        guide = self.house.guide
+        guide = self.ctx.guide
         for key, plan in guide.plans.items():
             page = self.text(f"/guide/techniques?family={key}")
             cuts = [step for step in plan.steps if step.cut]
@@ -47,7 +47,7 @@ class PagesTest(GuideTest):
         )
 
     def test_every_fish_has_its_page(self) -> None:
-        for key in self.house.guide.species:
+        for key in self.ctx.guide.species:
             with self.subTest(species=key):
                 page = self.text(f"/guide/{key}")
                 self.assertIn("Pieces to expect", page)
@@ -131,14 +131,14 @@ class OwnTest(GuideTest):
     def test_it_is_there_after_a_new_start_and_ours_is_never_touched(self) -> None:
         ours = self.text("/guide/text/species/cod.toml")
         self.own("cod", ours.replace("mean = 0.43", "mean = 0.40"))
-        self.assertEqual(self.house.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
+        self.assertEqual(self.ctx.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
         self.assertEqual(load_guide().one("cod").yields.fillet_skin_on.mean, 0.43)
         self.client.__exit__(None, None, None)
         self.client.__enter__()
-        self.assertEqual(self.app.state.house.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
+        self.assertEqual(self.app.state.context.guide.one("cod").yields.fillet_skin_on.mean, 0.40)
         answer = self.form("/guide/own/species/cod/remove")
         self.assertEqual(answer.status_code, 303)
-        self.assertEqual(self.app.state.house.guide.one("cod").yields.fillet_skin_on.mean, 0.43)
+        self.assertEqual(self.app.state.context.guide.one("cod").yields.fillet_skin_on.mean, 0.43)
 
     def test_what_does_not_hold_is_said_and_nothing_is_kept(self) -> None:
         cases = [

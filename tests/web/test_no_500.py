@@ -96,7 +96,7 @@ class OneByOneTest(WebTest):
     def test_a_killed_search_shuts_nothing(self) -> None:
         for k in range(8):
             self.land(self.trip, "cod", str(60 + k))
-        executor = self.app.state.house.search._executor
+        executor = self.app.state.context.search._executor
         for pid in list(executor._processes or {}):
             os.kill(pid, signal.SIGKILL)
         for k in range(3):

@@ -25,7 +25,7 @@ class OwnGuideTest(SweepTest):
             file.execute("UPDATE own_guide SET toml = ? WHERE key = ?", (toml, key))
         file.close()
         self.client.__enter__()
-        self.house = self.app.state.house
+        self.ctx = self.app.state.context
 
     def test_a_spoiled_fish_is_refused_in_words_or_leaves_every_page_open(self) -> None:
         trip = self.start_cold_trip()
@@ -93,9 +93,9 @@ class OwnGuideTest(SweepTest):
     def test_a_late_retry_of_a_removal_does_not_drop_what_was_written_since(self) -> None:
         self.keep("harbour_cod", self.text())
         order = own_guide.RemoveOwn("species", "harbour_cod")
-        own_guide.remove_own(self.house, "remove-once", order)
+        own_guide.remove_own(self.ctx, "remove-once", order)
         self.keep("harbour_cod", self.text())
-        own_guide.remove_own(self.house, "remove-once", order)
+        own_guide.remove_own(self.ctx, "remove-once", order)
         self.assertEqual(self.client.get("/guide/harbour_cod").status_code, 200)
 
     def test_the_guide_can_be_read_while_it_is_changed(self) -> None:
@@ -104,7 +104,7 @@ class OwnGuideTest(SweepTest):
         def read() -> None:
             while not stop.is_set():
                 try:
-                    sum(len(s.name) for s in self.house.guide.species.values())
+                    sum(len(s.name) for s in self.ctx.guide.species.values())
                 except RuntimeError as error:
                     broken.append(error)
                     return
@@ -113,10 +113,10 @@ class OwnGuideTest(SweepTest):
         for reader in readers:
             reader.start()
         for k in range(300):
-            self.house.guide._now(
-                species=self.house.guide.species | {f"odd_{k}": self.house.guide.one("cod")}
+            self.ctx.guide._now(
+                species=self.ctx.guide.species | {f"odd_{k}": self.ctx.guide.one("cod")}
             )
-            self.house.guide.forget("species", f"odd_{k}")
+            self.ctx.guide.forget("species", f"odd_{k}")
         stop.set()
         for reader in readers:
             reader.join()

@@ -147,7 +147,7 @@ class PathTest(WebTest):
             f"{trip}/deck", f"{trip}/table", f"{trip}/pack", f"{trip}/freezer", f"{trip}/yieldbook",
             f"{trip}/import", fish, f"{fish}?side=B", self.piece(trip), "/guide", "/devices", "/health",
             "/trips", "/trips?page=9", "/trips/new", "/api/docs", "/favicon.ico",
-            *(f"/guide/{key}" for key in self.house.guide.species),
+            *(f"/guide/{key}" for key in self.ctx.guide.species),
         ):  # fmt: skip
             for units in ("metric", "imperial"):
                 with self.subTest(path=path, units=units):

@@ -25,9 +25,9 @@ class ReloadTest(WebTest):
         return found[0] if found else ""
 
     def clock_on(self, seconds: float) -> None:
-        clock = self.house.clock
-        self.house = replace(self.house, clock=lambda: clock() + timedelta(seconds=seconds))
-        self.app.state.house = self.house
+        clock = self.ctx.clock
+        self.ctx = replace(self.ctx, clock=lambda: clock() + timedelta(seconds=seconds))
+        self.app.state.context = self.ctx
 
     def test_nothing_is_preset_on_the_very_first_landing(self) -> None:
         trip = self.start_trip()

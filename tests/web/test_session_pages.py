@@ -191,12 +191,12 @@ class FormTest(SessionPages):
 
 class ScaleTest(SessionPages):
     def test_tare_and_zero_by_form_and_by_script(self) -> None:
-        self.house.scale.put_on(0.3)
-        self.house.scale.rest()
+        self.ctx.scale.put_on(0.3)
+        self.ctx.scale.rest()
         self.assertEqual(self.form("/scale/tare", back=self.fish).status_code, 303)
         self.assertAlmostEqual(self.client.get("/live/scale").json()["kg"], 0.0, delta=0.002)
-        self.house.scale.put_on(4.0)
-        self.house.scale.rest()
+        self.ctx.scale.put_on(4.0)
+        self.ctx.scale.rest()
         said = self.client.post("/live/scale/zero").json()
         self.assertIn("Something lies on the pan", said["problem"])
         self.assertEqual(self.form("/scale/zero", back=self.fish).status_code, 503)
@@ -204,20 +204,20 @@ class ScaleTest(SessionPages):
     def test_the_panel_drives_cat_drift_and_zero(self) -> None:
         for fields in ({"do": "cat"}, {"do": "drift", "drift": "5"}, {"do": "no_cat"}):
             self.assertEqual(self.form("/devices/scale", **fields).status_code, 303)
-        self.assertEqual(self.house.scale.drifting, 5)
+        self.assertEqual(self.ctx.scale.drifting, 5)
         answer = self.form("/devices/scale", do="drift", drift="500")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("up to 20 g a minute", answer.text)
 
     def test_the_mark_tells_loads_apart(self) -> None:
-        self.house.scale.put_on(0.3)
-        self.house.scale.rest()
+        self.ctx.scale.put_on(0.3)
+        self.ctx.scale.rest()
         first = self.client.get("/live/scale").json()
         self.assertTrue(first["steady"])
-        self.house.scale.put_on(0.0)
-        self.house.scale.rest()
-        self.house.scale.put_on(0.3)
-        self.house.scale.rest()
+        self.ctx.scale.put_on(0.0)
+        self.ctx.scale.rest()
+        self.ctx.scale.put_on(0.3)
+        self.ctx.scale.rest()
         self.assertNotEqual(self.client.get("/live/scale").json()["mark"], first["mark"])
 
 

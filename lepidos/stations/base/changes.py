@@ -1,4 +1,4 @@
-"""What a running house remembers between requests: that something changed, and costly answers."""
+"""What the running app remembers between requests: that something changed, and costly answers."""
 
 import threading
 import time

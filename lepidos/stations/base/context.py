@@ -25,7 +25,7 @@ _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 
 @dataclass(frozen=True)
-class House:
+class AppContext:
     """The data file, the guide, the clock, chance, and the devices by their ports.
 
     `timezone` is given to new trips; `link_base` is the address that labels point to, if any.
@@ -54,7 +54,7 @@ class House:
 
 
 @dataclass(frozen=True)
-class Done:
+class Receipt:
     """What a use case did: the row it made, one sentence, and perhaps a question about it.
 
     `undoes` is the row that was taken back, when that is what was done.
@@ -68,9 +68,9 @@ class Done:
     repeated: bool = False
 
 
-def once(
-    house: House, key: str, action: str, order: object, do: Callable[[datetime], Done]
-) -> Done:
+def run_idempotent(
+    ctx: AppContext, key: str, action: str, order: object, do: Callable[[datetime], Receipt]
+) -> Receipt:
     """Carry out `do` in one transaction, at most once for a key.
 
     The same key with the same order returns what the first request did. `order` must be a frozen
@@ -83,7 +83,7 @@ def once(
     if not _KEY.fullmatch(key):
         raise Refused({"key": "This request has no usable key; reload the page and try again"})
     digest = digest_of(order)
-    with house.store.writing():
+    with ctx.store.writing():
         if earlier := entries.by_key(key):
             same = earlier.digest in (digest, old_digest_of(order))
             if earlier.action != action or not same:
@@ -91,8 +91,8 @@ def once(
                     f"This was sent before as something else ({earlier.sentence}). "
                     "Nothing was changed; reload the page and try again."
                 )
-            return _done(earlier)
-        at = house.clock()
+            return _receipt(earlier)
+        at = ctx.clock()
         done = do(at)
         entries.add(
             key=key,
@@ -105,16 +105,16 @@ def once(
             undoes=done.undoes,
             at=at,
         )
-    house.changes.tell()
+    ctx.changes.tell()
     return done
 
 
-def state_of_file(house: House) -> tuple[str, int]:
+def state_of_file(ctx: AppContext) -> tuple[str, int]:
     """What an answer about now depends on: the last entry, and the time in steps of half a minute.
 
     Called inside an open transaction.
     """
-    return (entries.last_key(), int(house.clock().timestamp() // 30))
+    return (entries.last_key(), int(ctx.clock().timestamp() // 30))
 
 
 # What is done at a board changes no fish's cold and nobody's order of work.
@@ -126,29 +126,29 @@ _AT_A_BOARD = frozenset(
 )  # fmt: skip
 
 
-def state_of_order(house: House) -> tuple[str, int]:
+def state_of_order(ctx: AppContext) -> tuple[str, int]:
     """As `state_of_file`, for answers that pieces weighed at a board do not touch."""
-    latest = house.memo.get(
+    latest = ctx.memo.get(
         ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_AT_A_BOARD)
     )
-    return (latest, int(house.clock().timestamp() // 30))
+    return (latest, int(ctx.clock().timestamp() // 30))
 
 
-def what_was_done(house: House, key: str) -> Done | None:
+def what_was_done(ctx: AppContext, key: str) -> Receipt | None:
     """What the request with this key did; None when there was none or it has been taken back."""
     if not _KEY.fullmatch(key):
         return None
-    with house.store.reading():
+    with ctx.store.reading():
         earlier = entries.by_key(key)
         if earlier is None:
             return None
-        done = _done(earlier)
+        done = _receipt(earlier)
         if entries.is_undone(done.subject_id):
             return replace(done, subject_id="", question="")
         return done
 
 
-def just_done(house: House, key: str) -> Done | None:
+def just_done(ctx: AppContext, key: str) -> Receipt | None:
     """`what_was_done`, for a page that says so and offers to undo it: only of the last act.
 
     A page that is loaded again must not offer to undo what something else has followed. What
@@ -156,18 +156,18 @@ def just_done(house: House, key: str) -> Done | None:
     """
     if not _KEY.fullmatch(key):
         return None
-    with house.store.reading():
+    with ctx.store.reading():
         entry, is_last = entries.by_key(key), entries.last_key() == key
-    done = what_was_done(house, key)
+    done = what_was_done(ctx, key)
     if done is None or is_last or entry is None:
         return done
-    if abs(house.clock() - entry.at) > SAME_MOMENT:
+    if abs(ctx.clock() - entry.at) > SAME_MOMENT:
         return None
     return replace(done, subject_id="", question="")
 
 
-def _done(entry: Entry) -> Done:
-    return Done(
+def _receipt(entry: Entry) -> Receipt:
+    return Receipt(
         entry.subject_kind,
         entry.subject_id,
         entry.sentence,

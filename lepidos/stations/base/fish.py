@@ -14,7 +14,7 @@ from lepidos.core.errors import CannotWorkOut, LepidosError
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.species import LengthType, Species
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.store import entries, fishes
 from lepidos.store.records import Fact, Fish, FishNow
 
@@ -79,12 +79,12 @@ def skin_of(fish: Fish) -> Skin:
     return "off" if fish.skin == "off" else "on"
 
 
-def to_cut(house: House, fish: Fish, now: FishNow, species: Species) -> FishToCut:
+def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishToCut:
     """The fish as the planner wants it: as it came to the table.
 
     What a ticked step made of it does not count, or the step would leave its own plan.
     """
-    made = {house.guide.step_makes(species.key, step) for step in now.steps.split()}
+    made = {ctx.guide.step_makes(species.key, step) for step in now.steps.split()}
     return FishToCut(
         round_weight(now, species).kg,
         total_length_m(now, species),
@@ -107,31 +107,31 @@ class SetAside:
         return str(self.fish.species).replace("_", " ")
 
 
-def landed(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+def landed(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
     """A trip's fish that stand and can be worked out, as they were landed.
 
     Read once for each state of the file and of the guide. Called inside an open transaction that
     has written nothing yet.
     """
-    return _landed(house, trip_id)[0]
+    return _landed(ctx, trip_id)[0]
 
 
-def set_aside(house: House, trip_id: str) -> Sequence[SetAside]:
+def set_aside(ctx: AppContext, trip_id: str) -> Sequence[SetAside]:
     """A trip's fish that stand and cannot be worked out. As `landed`."""
-    return _landed(house, trip_id)[1]
+    return _landed(ctx, trip_id)[1]
 
 
 def _landed(
-    house: House, trip_id: str
+    ctx: AppContext, trip_id: str
 ) -> tuple[Sequence[tuple[Fish, FishNow]], Sequence[SetAside]]:
-    key = ("landed", trip_id, entries.last_key(), house.guide.edition)
-    return house.memo.get(key, lambda: _sorted_out(house, trip_id))
+    key = ("landed", trip_id, entries.last_key(), ctx.guide.edition)
+    return ctx.memo.get(key, lambda: _sorted_out(ctx, trip_id))
 
 
-def _sorted_out(house: House, trip_id: str) -> tuple[list[tuple[Fish, FishNow]], list[SetAside]]:
+def _sorted_out(ctx: AppContext, trip_id: str) -> tuple[list[tuple[Fish, FishNow]], list[SetAside]]:
     good, aside = [], []
     for fish, now in fishes.of_trip(trip_id):
-        reason = why_not(house, fish, now)
+        reason = why_not(ctx, fish, now)
         if reason:
             aside.append(SetAside(fish, now, reason))
         else:
@@ -139,20 +139,20 @@ def _sorted_out(house: House, trip_id: str) -> tuple[list[tuple[Fish, FishNow]],
     return good, aside
 
 
-def why_not(house: House, fish: Fish, now: FishNow) -> str:
+def why_not(ctx: AppContext, fish: Fish, now: FishNow) -> str:
     """Why nothing can be worked out about a fish; "" when all can.
 
     A file may hold what today's doors would not let in: from an earlier Lepidos, or of a kind whose
     text in the crew's own guide no longer holds.
     """
-    species = house.guide.species.get(fish.species)
+    species = ctx.guide.species.get(fish.species)
     if species is None:
-        why = house.own_problems.get(("species", fish.species), "the guide does not have it")
+        why = ctx.own_problems.get(("species", fish.species), "the guide does not have it")
         return f"its kind, {str(fish.species).replace('_', ' ')}, cannot be used ({why})"
     if not EARLIEST <= fish.landed_at <= LATEST:
         return "the time of its landing cannot be"
     size = (now.whole_kg, now.gutted_kg, now.length_m, str(now.length_type))
-    return _no_size(species, house.guide.body_of(species), *size)
+    return _no_size(species, ctx.guide.body_of(species), *size)
 
 
 _AS_LANDED = FishNow("", "", "", "slab", "", 0.0, "total", None, None, 0.0, 0.0, "")
@@ -178,31 +178,31 @@ def _no_size(
     return ""
 
 
-def find_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+def find_fish(ctx: AppContext, fish_id: str) -> tuple[Fish, FishNow]:
     """A fish as it is in the file, whether or not anything can be worked out. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         return fishes.get(fish_id), fishes.now(fish_id)
 
 
-def require_workable(house: House, fish: Fish, now: FishNow) -> None:
+def require_workable(ctx: AppContext, fish: Fish, now: FishNow) -> None:
     """Raises CannotWorkOut for a fish that is set aside."""
-    if reason := why_not(house, fish, now):
+    if reason := why_not(ctx, fish, now):
         raise CannotWorkOut(str(fish.id), str(fish.code), reason)
 
 
-def facts_by_fish(house: House, trip_id: str) -> Mapping[str, Sequence[Fact]]:
+def facts_by_fish(ctx: AppContext, trip_id: str) -> Mapping[str, Sequence[Fact]]:
     """By fish: the facts that stand, in the order in which they were so. As `landed`."""
-    return house.memo.get(
+    return ctx.memo.get(
         ("facts", trip_id, entries.last_key()), lambda: fishes.facts_of_trip(trip_id)
     )
 
 
-def fact_words(house: House, fish: Fish, fact: Fact) -> str:
+def fact_words(ctx: AppContext, fish: Fish, fact: Fact) -> str:
     """What happened to a fish, as the history and an undo call it."""
     if fact.kind == fishes.STATE:
         return STATES[fact.name].word
     if fact.kind == fishes.STEP:
-        return f"step “{house.guide.step_title(fish.species, fact.name)}”"
+        return f"step “{ctx.guide.step_title(fish.species, fact.name)}”"
     if fact.kind == fishes.BOARD:
         return "to the board"
     if fact.kind == fishes.ANSWER:

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 
 from lepidos.core.catch.handling import MEDIUM_STATES
 from lepidos.core.schedule.boards import MOST_FISH
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
 from lepidos.store import boards, entries
 from lepidos.store.records import Fish, FishNow
@@ -18,14 +18,14 @@ WAITS = frozenset({"slab", "table"})
 _ON_ICE = frozenset(MEDIUM_STATES) - {"unpacked"}
 
 
-def waiting(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+def waiting(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
     """The fish that wait, at most `MOST_FISH` of them. Called inside an open transaction."""
-    key = ("waiting", trip_id, entries.last_key(), house.guide.edition)
-    return house.memo.get(key, lambda: _waiting(house, trip_id))
+    key = ("waiting", trip_id, entries.last_key(), ctx.guide.edition)
+    return ctx.memo.get(key, lambda: _waiting(ctx, trip_id))
 
 
-def _waiting(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
-    rows = [(fish, now) for fish, now in landed(house, trip_id) if now.stage in WAITS]
+def _waiting(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
+    rows = [(fish, now) for fish, now in landed(ctx, trip_id) if now.stage in WAITS]
     if len(rows) <= MOST_FISH:
         return rows
     held = boards.held_on_trip(trip_id)
@@ -34,7 +34,7 @@ def _waiting(house: House, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
         fish, now = row
         first = now.stage == "table" or str(fish.id) in held
         warm = not _ON_ICE & set(now.facts.split())
-        histamine = "histamine" in house.guide.one(fish.species).traits
+        histamine = "histamine" in ctx.guide.one(fish.species).traits
         return (not first, not warm, not histamine)
 
     kept = {fish.id for fish, _ in sorted(rows, key=presses)[:MOST_FISH]}

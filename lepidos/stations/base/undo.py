@@ -6,7 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
 from lepidos.store import bags, entries, fishes, sessions, trips
 from lepidos.store.records import Fact, Fish
@@ -20,80 +20,80 @@ class TakeBack:
     id: str
 
 
-def take_back(house: House, key: str, order: TakeBack) -> Done:
+def take_back(ctx: AppContext, key: str, order: TakeBack) -> Receipt:
     """Undo. Raises Refused for a kind that cannot be undone, Unknown for a row that is not there,
     Conflict for one that something rests on.
     """
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         if order.kind not in _UNDO:
             raise Refused({"kind": "That cannot be undone"})
         if entries.is_undone(order.id):
             raise Conflict("That was taken back already")
-        sentence = _UNDO[order.kind](house, order.id, at)
-        return Done("undo", order.id, sentence, undoes=order.id)
+        sentence = _UNDO[order.kind](ctx, order.id, at)
+        return Receipt("undo", order.id, sentence, undoes=order.id)
 
-    return once(house, key, "undo", order, do)
+    return run_idempotent(ctx, key, "undo", order, do)
 
 
-def can_take_back(done: Done) -> bool:
+def can_take_back(done: Receipt) -> bool:
     """Whether what was done can be undone, as far as its kind goes."""
     return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
 
 
-def _undo_fish(house: House, fish_id: str, at: datetime) -> str:
+def _undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
     fish = fishes.get(fish_id)
     if fishes.weighings_of(fish_id):
         raise Conflict(f"{fish.code} has pieces weighed; undo those first")
-    entries.undo(house.ids, "fish", fish_id, at)
-    fishes.refresh(fish_id, house.is_fillet)
+    entries.undo(ctx.ids, "fish", fish_id, at)
+    fishes.refresh(fish_id, ctx.is_fillet)
     return f"{fish.code}: landing taken back"
 
 
-def _undo_fact(house: House, fact_id: str, at: datetime) -> str:
+def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
     fact = fishes.fact(fact_id)
     fish = fishes.get(fact.fish_id)
     if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
         raise Conflict(f"{fish.code} is finished; open it again first")
-    entries.undo(house.ids, "fact", fact_id, at)
-    if made := _made_by(house, fish, fact):
-        entries.undo(house.ids, "fact", made.id, at)
-    fishes.refresh(fish.id, house.is_fillet)
+    entries.undo(ctx.ids, "fact", fact_id, at)
+    if made := _made_by(ctx, fish, fact):
+        entries.undo(ctx.ids, "fact", made.id, at)
+    fishes.refresh(fish.id, ctx.is_fillet)
     if fact.kind == fishes.WORK and fact.name == fishes.CLOSED:
         return f"{fish.code} is open again"
-    return f"{fish.code}: {fact_words(house, fish, fact)} taken back"
+    return f"{fish.code}: {fact_words(ctx, fish, fact)} taken back"
 
 
-def _made_by(house: House, fish: Fish, fact: Fact) -> Fact | None:
+def _made_by(ctx: AppContext, fish: Fish, fact: Fact) -> Fact | None:
     """What was noted of the fish because this step was ticked."""
     if fact.kind != fishes.STEP:
         return None
-    makes = house.guide.step_makes(fish.species, fact.name)
+    makes = ctx.guide.step_makes(fish.species, fact.name)
     states = fishes.facts_of(fish.id, fishes.STATE)
     same = [f for f in states if f.name == makes and f.at == fact.at]
     return same[0] if makes and same else None
 
 
-def _undo_reading(house: House, row_id: str, at: datetime) -> str:
+def _undo_reading(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = fishes.reading(row_id)
-    entries.undo(house.ids, "reading", row_id, at)
+    entries.undo(ctx.ids, "reading", row_id, at)
     return f"{fishes.get(row.fish_id).code}: reading taken back"
 
 
-def _undo_look(house: House, row_id: str, at: datetime) -> str:
+def _undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = fishes.look(row_id)
     for mark in fishes.same_look(row):
-        entries.undo(house.ids, "look", mark.id, at)
+        entries.undo(ctx.ids, "look", mark.id, at)
     return f"{fishes.get(row.fish_id).code}: look taken back"
 
 
-def _undo_ice(house: House, row_id: str, at: datetime) -> str:
+def _undo_ice(ctx: AppContext, row_id: str, at: datetime) -> str:
     trips.ice_note(row_id)
-    entries.undo(house.ids, "ice", row_id, at)
+    entries.undo(ctx.ids, "ice", row_id, at)
     return "The note of ice is taken back"
 
 
-def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
+def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
     row = fishes.weighing(weighing_id)
     fish = fishes.get(row.fish_id)
     if packed := bags.portions_of_piece(weighing_id):
@@ -106,48 +106,48 @@ def _undo_weighing(house: House, weighing_id: str, at: datetime) -> str:
         if packed := bags.portions_of_piece(other.id):
             code = show_code(packed[0][1].code)
             raise Conflict(f"A piece weighed with it is in bag {code}; take the bag back first")
-        entries.undo(house.ids, "weighing", other.id, at)
-    entries.undo(house.ids, "weighing", weighing_id, at)
-    fishes.refresh(fish.id, house.is_fillet)
+        entries.undo(ctx.ids, "weighing", other.id, at)
+    entries.undo(ctx.ids, "weighing", weighing_id, at)
+    fishes.refresh(fish.id, ctx.is_fillet)
     if together:
         return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together taken back"
-    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
-    name = plan.call(house.guide.piece(row.piece).name, row.side)
+    plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
+    name = plan.call(ctx.guide.piece(row.piece).name, row.side)
     return f"{fish.code} {name} taken back"
 
 
-def _undo_sight(house: House, row_id: str, at: datetime) -> str:
+def _undo_sight(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = sessions.sight(row_id)
-    entries.undo(house.ids, "sight", row_id, at)
+    entries.undo(ctx.ids, "sight", row_id, at)
     return f"{fishes.get(row.fish_id).code}: not seen after all"
 
 
-def _undo_fate(house: House, row_id: str, at: datetime) -> str:
+def _undo_fate(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = sessions.fate(row_id)
-    entries.undo(house.ids, "fate", row_id, at)
-    return f"{fishes.get(row.fish_id).code} {house.guide.piece(row.piece).name}: open again"
+    entries.undo(ctx.ids, "fate", row_id, at)
+    return f"{fishes.get(row.fish_id).code} {ctx.guide.piece(row.piece).name}: open again"
 
 
-def _undo_bag(house: House, bag_id: str, at: datetime) -> str:
+def _undo_bag(ctx: AppContext, bag_id: str, at: datetime) -> str:
     bag, now = bags.get(bag_id), bags.now(bag_id)
     if now.state != "sealed":
         raise Conflict(f"Bag {show_code(bag.code)} has been moved; undo that first")
-    entries.undo(house.ids, "bag", bag_id, at)
+    entries.undo(ctx.ids, "bag", bag_id, at)
     bags.refresh(bag_id)
     return f"Bag {show_code(bag.code)} taken back; its label is void"
 
 
-def _undo_move(house: House, move_id: str, at: datetime) -> str:
+def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
     move = bags.get_move(move_id)
     standing = [m.id for m, stands in bags.moves_of(move.bag_id) if stands]
     if standing[-1] != move_id:
         raise Conflict("The bag has been moved since; undo the later move first")
-    entries.undo(house.ids, "move", move_id, at)
+    entries.undo(ctx.ids, "move", move_id, at)
     bags.refresh(move.bag_id)
     return f"Bag {show_code(bags.get(move.bag_id).code)} is where it was"
 
 
-_UNDO: dict[str, Callable[[House, str, datetime], str]] = {
+_UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
     "reading": _undo_reading,

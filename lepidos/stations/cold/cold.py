@@ -16,7 +16,7 @@ from lepidos.core.cold.spoilage import (
 )
 from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.schedule.deadline import Ahead
-from lepidos.stations.base.context import House, state_of_order
+from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed
 from lepidos.stations.base.pressing import WAITS, waiting
 from lepidos.stations.cold.ways import Way, ways_of
@@ -80,37 +80,33 @@ class Cold:
     media: tuple[str, ...]
 
 
-def cold_of_trip(house: House, trip: Trip) -> Mapping[str, ColdNow]:
+def cold_of_trip(ctx: AppContext, trip: Trip) -> Mapping[str, ColdNow]:
     """By fish that stands; empty when the sea's temperature was not noted.
 
     Called inside an open transaction. Worked out once for each state of the file.
     """
     if trip.sea_c is None:
         return {}
-    return house.memo.get(
-        ("cold", trip.id, *state_of_order(house)), lambda: _cold_of_trip(house, trip)
-    )
+    return ctx.memo.get(("cold", trip.id, *state_of_order(ctx)), lambda: _cold_of_trip(ctx, trip))
 
 
-def _cold_of_trip(house: House, trip: Trip) -> dict[str, ColdNow]:
+def _cold_of_trip(ctx: AppContext, trip: Trip) -> dict[str, ColdNow]:
     since = ice_since(trip)
     return {
-        fish.id: _now(house, way, (since - fish.landed_at).total_seconds())
-        for fish, way in ways_of(house, trip, _worked_out(house, trip))
+        fish.id: _now(ctx, way, (since - fish.landed_at).total_seconds())
+        for fish, way in ways_of(ctx, trip, _worked_out(ctx, trip))
     }
 
 
-def _worked_out(house: House, trip: Trip) -> list[tuple[Fish, FishNow]]:
+def _worked_out(ctx: AppContext, trip: Trip) -> list[tuple[Fish, FishNow]]:
     """The fish whose cold is worked out: those in the order of work, and the finished."""
-    done = [row for row in landed(house, trip.id) if row[1].stage not in WAITS]
-    return [*waiting(house, trip.id), *done]
+    done = [row for row in landed(ctx, trip.id) if row[1].stage not in WAITS]
+    return [*waiting(ctx, trip.id), *done]
 
 
-def _now(house: House, way: Way, since_s: float) -> ColdNow:
+def _now(ctx: AppContext, way: Way, since_s: float) -> ColdNow:
     # a way is all that its cold depends on: a fish that nothing happened to keeps it for a minute
-    return house.memo.get(
-        ("way", way, since_s), lambda: _work_out(way, since_s), most=2 * MOST_FISH
-    )
+    return ctx.memo.get(("way", way, since_s), lambda: _work_out(way, since_s), most=2 * MOST_FISH)
 
 
 def _work_out(way: Way, since_s: float) -> ColdNow:
@@ -147,18 +143,18 @@ def _melted_kj(way: Way, times: Floats, means: Floats, since_s: float) -> float:
     return total
 
 
-def cold_of_fish(house: House, trip: Trip, fish: Fish, state: FishNow) -> Cold | None:
+def cold_of_fish(ctx: AppContext, trip: Trip, fish: Fish, state: FishNow) -> Cold | None:
     """One fish with its curves; None when it is finished or the sea's temperature is missing."""
     if trip.sea_c is None or state.stage not in {"slab", "table"}:
         return None
-    ((_, way),) = ways_of(house, trip, [(fish, state)])
-    now = _now(house, way, (ice_since(trip) - fish.landed_at).total_seconds())
+    ((_, way),) = ways_of(ctx, trip, [(fish, state)])
+    now = _now(ctx, way, (ice_since(trip) - fish.landed_at).total_seconds())
     if way.spells:
         taken = way.assimilated(POINTS)
     else:
         edge = (way.start_c,)
         taken = Assimilated((0.0,), edge, edge, edge, edge, ())
-    forms = "histamine" in house.guide.one(fish.species).traits
+    forms = "histamine" in ctx.guide.one(fish.species).traits
     clock = histamine_clock(taken.seconds, taken.celsius) if forms and way.spells else None
     return Cold(
         now=now,

@@ -10,7 +10,7 @@ from lepidos.core.cold.conduction import MEDIA, CoolingBody, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
 from lepidos.core.schedule.deadline import HORIZON_S
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
 from lepidos.store import fishes
 from lepidos.store.records import Fact, Fish, FishNow, Trip
@@ -76,11 +76,11 @@ class Way:
 
 
 def ways_of(
-    house: House, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
+    ctx: AppContext, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
 ) -> list[tuple[Fish, Way]]:
-    facts = facts_by_fish(house, trip.id)
+    facts = facts_by_fish(ctx, trip.id)
     readings = fishes.readings_of_trip(trip.id)
-    now = house.clock()
+    now = ctx.clock()
     air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
     ways = []
     for fish, state in rows:
@@ -91,7 +91,7 @@ def ways_of(
             moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
             lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
         moves = _moves(fish, done, lasted_s)
-        species = house.guide.one(fish.species)
+        species = ctx.guide.one(fish.species)
         kg = round_weight(state, species).kg
         spells, media = _spells(moves, lasted_s, float(air_c))
         ways.append(
@@ -99,7 +99,7 @@ def ways_of(
                 fish,
                 Way(
                     body=cooling_body(
-                        house.guide.body_of(species), total_length_m(state, species), kg
+                        ctx.guide.body_of(species), total_length_m(state, species), kg
                     ),
                     start_c=float(trip.sea_c or 0.0),
                     lasted_s=sum(s.seconds for s in spells),

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from lepidos.core.units import System
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.cold.cold import Cold, cold_of_fish
 from lepidos.stations.deck import rule_cards
@@ -30,18 +30,18 @@ class CardView:
     measurements: tuple[Measurement, ...]
 
 
-def view_card(house: House, fish_id: str, system: System) -> CardView:
+def view_card(ctx: AppContext, fish_id: str, system: System) -> CardView:
     """One fish. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         fish, now = fishes.get(fish_id), fishes.now(fish_id)
-        require_workable(house, fish, now)
-        view = view_in_transaction(house, fish.trip_id)
-        order = bench_order(house, view.trip)
+        require_workable(ctx, fish, now)
+        view = view_in_transaction(ctx, fish.trip_id)
+        order = bench_order(ctx, view.trip)
         return CardView(
             view,
-            SlabRows(house, view, order).row(fish, now),
-            cold_of_fish(house, view.trip, fish, now),
-            rule_cards.verdicts(house, fish, now, system),
+            SlabRows(ctx, view, order).row(fish, now),
+            cold_of_fish(ctx, view.trip, fish, now),
+            rule_cards.verdicts(ctx, fish, now, system),
             tuple(fishes.facts_of(fish_id)),
             tuple(fishes.readings_of_trip(fish.trip_id).get(fish_id, ())),
             tuple(fishes.measurements_of(fish_id)),

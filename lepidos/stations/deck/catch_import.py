@@ -7,7 +7,7 @@ from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.core.fish.species import LengthType
 from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_mass_kg
 from lepidos.exchange.table_csv import read_csv
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
@@ -60,30 +60,30 @@ class AcceptRows:
     system: System = field(default="metric", metadata=BESIDE)
 
 
-def check_file(house: House, trip_id: str, text: str, system: System = "metric") -> ImportReport:
+def check_file(ctx: AppContext, trip_id: str, text: str, system: System = "metric") -> ImportReport:
     """Read and check a file. Raises Refused when it is no such table, Unknown for the trip."""
-    with house.store.reading():
-        return _check(house, AcceptRows(trip_id, text, system), house.clock())
+    with ctx.store.reading():
+        return _check(ctx, AcceptRows(trip_id, text, system), ctx.clock())
 
 
-def accept_rows(house: House, key: str, order: AcceptRows) -> Done:
+def accept_rows(ctx: AppContext, key: str, order: AcceptRows) -> Receipt:
     """Land every good row, all in one transaction. Raises Refused when there is none."""
 
-    def do(at: datetime) -> Done:
-        report = _check(house, order, at)
+    def do(at: datetime) -> Receipt:
+        report = _check(ctx, order, at)
         if not report.good:
             raise Refused({"file": "No row of this file can be landed"})
         trip = trips.get(order.trip_id)
         for row in report.good:
             if row.order:
-                add_fish(house, trip, row.order, at)
+                add_fish(ctx, trip, row.order, at)
         left = f"; {len(report.bad)} left out" if report.bad else ""
-        return Done("trip", trip.id, f"{len(report.good)} fish landed from the file{left}")
+        return Receipt("trip", trip.id, f"{len(report.good)} fish landed from the file{left}")
 
-    return once(house, key, "deck.import", order, do)
+    return run_idempotent(ctx, key, "deck.import", order, do)
 
 
-def _check(house: House, order: AcceptRows, at: datetime) -> ImportReport:
+def _check(ctx: AppContext, order: AcceptRows, at: datetime) -> ImportReport:
     trip = trips.get(order.trip_id)
     try:
         header, rows = read_csv(order.text)
@@ -96,10 +96,10 @@ def _check(house: House, order: AcceptRows, at: datetime) -> ImportReport:
         try:
             if "" in cells:
                 raise BadInput(cells[""])
-            landing = _landing(house, order, columns, cells)
+            landing = _landing(ctx, order, columns, cells)
             if landing.code in used:
                 raise BadInput(f"the code {landing.code} is used already")
-            _, question = check_landing(house, trip, landing, at)
+            _, question = check_landing(ctx, trip, landing, at)
         except (BadInput, Unknown, Refused) as error:
             checked.append(ImportedRow(line, cells, None, str(error)))
             continue
@@ -137,13 +137,15 @@ def _columns(header: list[str]) -> _Columns:
     return _Columns(names, units["length"], units["weight"])
 
 
-def _landing(house: House, order: AcceptRows, columns: _Columns, cells: dict[str, str]) -> LandFish:
+def _landing(
+    ctx: AppContext, order: AcceptRows, columns: _Columns, cells: dict[str, str]
+) -> LandFish:
     def cell(name: str) -> str:
         return cells.get(columns.names.get(name, "-"), "")
 
     if len(cell("code")) > 12:
         raise BadInput("a fish's code has at most 12 characters")
-    species = house.guide.find(cell("species"))
+    species = ctx.guide.find(cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:
         raise BadInput(f"“{given[:20]}” is no length type; use fork or total")

@@ -12,7 +12,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.scale import DeviceError
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.cold.cold import ColdNow
@@ -38,7 +38,7 @@ class Handled:
 
 
 def handled(
-    house: House,
+    ctx: AppContext,
     fish: Fish,
     species: Species,
     facts: Sequence[Fact],
@@ -52,10 +52,10 @@ def handled(
         if fact.kind == fishes.STATE:
             done.setdefault(fact.name, fact.at)
             lies = fact.name if STATES[fact.name].medium else lies
-    lain_s = max(0.0, (house.clock() - fish.landed_at).total_seconds())
+    lain_s = max(0.0, (ctx.clock() - fish.landed_at).total_seconds())
     after = {key: max(0.0, (at - fish.landed_at).total_seconds()) for key, at in done.items()}
-    marks = {key: row.points for key, row in looks.items() if key in house.guide.marks}
-    index = quality_index(marks, house.guide.marks)
+    marks = {key: row.points for key, row in looks.items() if key in ctx.guide.marks}
+    index = quality_index(marks, ctx.guide.marks)
     return Handled(
         done,
         lies,
@@ -74,10 +74,10 @@ class MarkState:
     state: str
 
 
-def mark_state(house: House, key: str, order: MarkState) -> Done:
+def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
     """Note a state. Once each; where it lies may change again. Raises Refused, Unknown."""
 
-    def do(now: datetime) -> Done:
+    def do(now: datetime) -> Receipt:
         if order.state not in STATES:
             raise Refused({"state": f"Unknown state; use {KNOWN}"})
         fish = _standing(order.fish_id)
@@ -87,11 +87,11 @@ def mark_state(house: House, key: str, order: MarkState) -> Done:
         lying = [name for name in names if name in MEDIUM_STATES]
         if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
             raise Refused({"state": f"{fish.code} is {word} already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.STATE, order.state)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} {word}")
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.STATE, order.state)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return Receipt("fact", fact.id, f"{fish.code} {word}")
 
-    return once(house, key, "deck.state", order, do)
+    return run_idempotent(ctx, key, "deck.state", order, do)
 
 
 @dataclass(frozen=True)
@@ -103,16 +103,16 @@ class ReadCore:
     system: System = field(default="metric", metadata=BESIDE)
 
 
-def read_core(house: House, key: str, order: ReadCore) -> Done:
+def read_core(ctx: AppContext, key: str, order: ReadCore) -> Receipt:
     """Note a probe's reading. Raises Refused with the field, Unknown."""
 
-    def do(now: datetime) -> Done:
+    def do(now: datetime) -> Receipt:
         fish = _standing(order.fish_id)
         at = when_done(now, fish)
         celsius, method = order.celsius, "typed"
         if celsius is None:
             try:
-                celsius, method = house.probe.read_c(), "probe"
+                celsius, method = ctx.probe.read_c(), "probe"
             except DeviceError as error:
                 raise Refused({"core": f"{error} Or type what it shows."}) from error
         shown = format_temperature(celsius, order.system)
@@ -121,10 +121,10 @@ def read_core(house: House, key: str, order: ReadCore) -> Done:
         except OutOfRange as error:
             problem = f"{shown} inside a fish? Check the probe's tip and its unit."
             raise Refused({"core": problem}) from error
-        row = fishes.read_core(house.ids, at, fish=fish.id, celsius=celsius, method=method)
-        return Done("reading", row.id, f"{fish.code} core {shown}")
+        row = fishes.read_core(ctx.ids, at, fish=fish.id, celsius=celsius, method=method)
+        return Receipt("reading", row.id, f"{fish.code} core {shown}")
 
-    return once(house, key, "deck.probe", order, do)
+    return run_idempotent(ctx, key, "deck.probe", order, do)
 
 
 @dataclass(frozen=True)
@@ -135,14 +135,14 @@ class LookOver:
     points: tuple[tuple[str, int], ...]
 
 
-def look_over(house: House, key: str, order: LookOver) -> Done:
+def look_over(ctx: AppContext, key: str, order: LookOver) -> Receipt:
     """Note a look over a fish. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish = _standing(order.fish_id)
         if not order.points:
             raise Refused({"look": "Touch what you see at one mark at least"})
-        marks = house.guide.marks
+        marks = ctx.guide.marks
         if unknown := [m for m, _ in order.points if m not in marks]:
             raise Refused({"look": f"There is no mark “{unknown[0][:40]}”"})
         try:
@@ -150,13 +150,13 @@ def look_over(house: House, key: str, order: LookOver) -> Done:
         except OutOfRange as error:
             raise Refused({"look": str(error)}) from error
         rows = [
-            fishes.look_at(house.ids, at, fish=fish.id, mark=mark, points=points)
+            fishes.look_at(ctx.ids, at, fish=fish.id, mark=mark, points=points)
             for mark, points in order.points
         ]
         total = count(index.points if index else 0, "point")
-        return Done("look", rows[-1].id, f"{fish.code} looked over: {total}")
+        return Receipt("look", rows[-1].id, f"{fish.code} looked over: {total}")
 
-    return once(house, key, "deck.look", order, do)
+    return run_idempotent(ctx, key, "deck.look", order, do)
 
 
 def _standing(fish_id: str) -> Fish:

@@ -5,44 +5,44 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.units import System
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
 from lepidos.store import fishes, trips
 from lepidos.store.records import Fish, Trip
 
 
-def land_fish(house: House, key: str, order: LandFish) -> Done:
+def land_fish(ctx: AppContext, key: str, order: LandFish) -> Receipt:
     """Land one fish. Raises Refused with the fields that cannot be, or Unknown for the trip."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
-        fish, question = add_fish(house, trip, order, at)
-        said = (question, _rules_question(house, trip, fish, order.system))
-        return Done("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
+        fish, question = add_fish(ctx, trip, order, at)
+        said = (question, _rules_question(ctx, trip, fish, order.system))
+        return Receipt("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
 
-    return once(house, key, "deck.land", order, do)
+    return run_idempotent(ctx, key, "deck.land", order, do)
 
 
-def _rules_question(house: House, trip: Trip, fish: Fish, system: System) -> str:
+def _rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> str:
     """What the crew's own cards say of a fish that was just landed."""
     said = [
-        v.text for v in rule_cards.verdicts(house, fish, fishes.now(fish.id), system) if v.presses
+        v.text for v in rule_cards.verdicts(ctx, fish, fishes.now(fish.id), system) if v.presses
     ]
     person = next((p.name for p in trips.people_of(trip.id) if p.id == fish.caught_by_id), "")
-    said += rule_cards.full_cards(house, trip, fish.species, person)
+    said += rule_cards.full_cards(ctx, trip, fish.species, person)
     return " ".join(text if text.endswith(".") else f"{text}." for text in said)
 
 
-def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[Fish, str]:
+def add_fish(ctx: AppContext, trip: Trip, order: LandFish, at: datetime) -> tuple[Fish, str]:
     """Write one landed fish, inside the caller's transaction. Raises Refused."""
-    species, question = check_landing(house, trip, order, at)
+    species, question = check_landing(ctx, trip, order, at)
     landed = landed_at(order, at)
     used = fishes.codes_of(trip.id)
     if order.code and order.code in used:
         raise Refused({"code": f"This trip has a fish {order.code} already"})
     fish = fishes.add(
-        house.ids,
+        ctx.ids,
         at,
         trip=trip.id,
         code=order.code or _next_code(species.code, used),
@@ -53,18 +53,18 @@ def add_fish(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[F
         landed_at=landed,
         hooked_at=order.hooked_at,
     )
-    _measure_length(house, fish, order, at)
+    _measure_length(ctx, fish, order, at)
     if order.weight_kg is not None:
-        _measure_weight(house, fish, order, at)
+        _measure_weight(ctx, fish, order, at)
     for state in order.states:
-        fishes.add_fact(house.ids, landed, fish.id, fishes.STATE, state)
-    fishes.refresh(fish.id, house.is_fillet)
+        fishes.add_fact(ctx.ids, landed, fish.id, fishes.STATE, state)
+    fishes.refresh(fish.id, ctx.is_fillet)
     return fish, question
 
 
-def _measure_length(house: House, fish: Fish, order: LandFish, at: datetime) -> None:
+def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> None:
     fishes.measure(
-        house.ids,
+        ctx.ids,
         at,
         fish=fish.id,
         quantity="length",
@@ -74,9 +74,9 @@ def _measure_length(house: House, fish: Fish, order: LandFish, at: datetime) -> 
     )
 
 
-def _measure_weight(house: House, fish: Fish, order: LandFish, at: datetime) -> None:
+def _measure_weight(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> None:
     fishes.measure(
-        house.ids,
+        ctx.ids,
         at,
         fish=fish.id,
         quantity=order.weighed_as,
@@ -96,13 +96,13 @@ class CorrectFish:
     noted: LandFish
 
 
-def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
+def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
     """Correct a fish. A new length or weight is a later row; nothing measured is overwritten.
 
     The species cannot change once pieces are weighed. Raises Refused, Unknown.
     """
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage in {"withdrawn", "done"}:
             raise Refused({"": f"{fish.code} is not on the slab any more"})
@@ -110,7 +110,7 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
         if noted.species != fish.species and fishes.weighings_of(fish.id):
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
-        species, question = check_landing(house, trip, noted, at)
+        species, question = check_landing(ctx, trip, noted, at)
         fish = fishes.change(
             fish,
             species=species.key,
@@ -120,15 +120,15 @@ def correct_fish(house: House, key: str, order: CorrectFish) -> Done:
             hooked_at=noted.hooked_at,
         )
         if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
-            _measure_length(house, fish, noted, at)
+            _measure_length(ctx, fish, noted, at)
         known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg
         if noted.weight_kg is not None and noted.weight_kg != known:
-            _measure_weight(house, fish, noted, at)
-        fishes.refresh(fish.id, house.is_fillet)
-        said = (question, _rules_question(house, trip, fish, noted.system))
-        return Done("choice", fish.id, f"{fish.code} corrected", " ".join(filter(None, said)))
+            _measure_weight(ctx, fish, noted, at)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        said = (question, _rules_question(ctx, trip, fish, noted.system))
+        return Receipt("choice", fish.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 
-    return once(house, key, "deck.correct", order, do)
+    return run_idempotent(ctx, key, "deck.correct", order, do)
 
 
 def _next_code(letters: str, used: set[str]) -> str:

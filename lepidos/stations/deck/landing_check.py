@@ -11,7 +11,7 @@ from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System, format_length, format_mass, format_range
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     EARLIEST,
@@ -53,7 +53,9 @@ class LandFish:
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
-def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tuple[Species, str]:
+def check_landing(
+    ctx: AppContext, trip: Trip, order: LandFish, at: datetime
+) -> tuple[Species, str]:
     """The species of an order that can be carried out, and the question it raises, if any.
 
     Raises: Refused.
@@ -61,7 +63,7 @@ def check_landing(house: House, trip: Trip, order: LandFish, at: datetime) -> tu
     problems: dict[str, str] = {}
     question = ""
     try:
-        species = house.guide.one(order.species)
+        species = ctx.guide.one(order.species)
     except Unknown as error:
         raise Refused({"species": sentence(str(error))}) from error
     try:

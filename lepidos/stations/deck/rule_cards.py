@@ -21,7 +21,7 @@ from lepidos.core.errors import Refused
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_length
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, rulecards, trips
 from lepidos.store.records import Fish, FishNow, RuleCardRow, Trip
@@ -49,13 +49,13 @@ class SaveCard:
     card_id: str = ""
 
 
-def save_card(house: House, key: str, order: SaveCard) -> Done:
+def save_card(ctx: AppContext, key: str, order: SaveCard) -> Receipt:
     """Write a card. Raises Refused with the fields that cannot be, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         card = order.card
-        problems = check_card(card, at.astimezone(ZoneInfo(house.timezone)).date())
-        if card.species not in house.guide.species:
+        problems = check_card(card, at.astimezone(ZoneInfo(ctx.timezone)).date())
+        if card.species not in ctx.guide.species:
             problems["species"] = "Choose which fish the card is for"
         other = rulecards.other_id(card.species, card.area.strip())
         if other is not None and other != order.card_id:
@@ -67,15 +67,15 @@ def save_card(house: House, key: str, order: SaveCard) -> Done:
             "season_from": _day_text(card.season_from),
             "season_to": _day_text(card.season_to),
         }
-        name = house.guide.one(card.species).name
+        name = ctx.guide.one(card.species).name
         if order.card_id:
             row = rulecards.get(order.card_id)
             rulecards.change(row, **values)
-            return Done("card", row.id, f"Rule card for {name} changed")
-        row = rulecards.add(house.ids, at, **values)
-        return Done("card", row.id, f"Rule card for {name} written")
+            return Receipt("card", row.id, f"Rule card for {name} changed")
+        row = rulecards.add(ctx.ids, at, **values)
+        return Receipt("card", row.id, f"Rule card for {name} written")
 
-    return once(house, key, "rules.save", order, do)
+    return run_idempotent(ctx, key, "rules.save", order, do)
 
 
 @dataclass(frozen=True)
@@ -85,32 +85,32 @@ class RemoveCard:
     card_id: str
 
 
-def remove_card(house: House, key: str, order: RemoveCard) -> Done:
+def remove_card(ctx: AppContext, key: str, order: RemoveCard) -> Receipt:
     """Throw a card away. Raises Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         row = rulecards.get(order.card_id)
         rulecards.remove(row.id)
-        return Done("card", row.id, f"Rule card for {row.species.replace('_', ' ')} thrown away")
+        return Receipt("card", row.id, f"Rule card for {row.species.replace('_', ' ')} thrown away")
 
-    return once(house, key, "rules.remove", order, do)
+    return run_idempotent(ctx, key, "rules.remove", order, do)
 
 
-def list_cards(house: House, trip_id: str | None) -> tuple[TripView | None, list[CardView]]:
+def list_cards(ctx: AppContext, trip_id: str | None) -> tuple[TripView | None, list[CardView]]:
     """Every card, with the counts of a trip where one is given. Raises Unknown."""
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id) if trip_id else None
+    with ctx.store.reading():
+        view = view_in_transaction(ctx, trip_id) if trip_id else None
         landed = fishes.of_trip(trip_id) if trip_id else []
         trip = view.trip if view else None
         people = [p.name for p in view.people] if view else []
         names = {p.id: p.name for p in view.people} if view else {}
-        found = [_card_view(house, row, trip, landed, people, names) for row in rulecards.every()]
+        found = [_card_view(ctx, row, trip, landed, people, names) for row in rulecards.every()]
     return view, found
 
 
-def get_card(house: House, card_id: str) -> RuleCard:
+def get_card(ctx: AppContext, card_id: str) -> RuleCard:
     """One card. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         return card_of(rulecards.get(card_id))
 
 
@@ -124,17 +124,17 @@ class Verdict:
 
 
 def verdicts(
-    house: House,
+    ctx: AppContext,
     fish: Fish,
     now: FishNow,
     system: System,
 ) -> tuple[Verdict, ...]:
     """A fish against its species' cards, sizes first. Called inside an open transaction."""
-    species = house.guide.one(fish.species)
+    species = ctx.guide.one(fish.species)
     found: list[Verdict] = []
     for row in rulecards.of_species(fish.species):
         card = card_of(row)
-        if not in_season(card, fish.landed_at.astimezone(ZoneInfo(house.timezone)).date()):
+        if not in_season(card, fish.landed_at.astimezone(ZoneInfo(ctx.timezone)).date()):
             text = f"{card.area}: out of the card's season."
             found.append(Verdict(row.id, text, True))
         size = size_verdict(card, now.length_m, cast(LengthType, now.length_type), species)
@@ -143,7 +143,7 @@ def verdicts(
     return tuple(found)
 
 
-def full_cards(house: House, trip: Trip, species: str, person: str) -> tuple[str, ...]:
+def full_cards(ctx: AppContext, trip: Trip, species: str, person: str) -> tuple[str, ...]:
     """Sentences about the limits of a species that a person or the boat has reached.
 
     Called inside an open transaction.
@@ -156,7 +156,7 @@ def full_cards(house: House, trip: Trip, species: str, person: str) -> tuple[str
     names = {p.id: p.name for p in people}
     found = []
     for row in cards:
-        view = _card_view(house, row, trip, landed, [p.name for p in people], names)
+        view = _card_view(ctx, row, trip, landed, [p.name for p in people], names)
         for tally in view.tallies.full:
             if tally.who in {person, "the boat"}:
                 over = f", {tally.kept - tally.limit} over" if tally.left < 0 else ""
@@ -203,7 +203,7 @@ def card_of(row: RuleCardRow) -> RuleCard:
 
 
 def _card_view(
-    house: House,
+    ctx: AppContext,
     row: RuleCardRow,
     trip: Trip | None,
     landed: Sequence[tuple[Fish, FishNow]],
@@ -211,7 +211,7 @@ def _card_view(
     names: dict[str, str],
 ) -> CardView:
     card = card_of(row)
-    today = house.clock().astimezone(ZoneInfo(house.timezone)).date()
+    today = ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date()
     caught = [names.get(f.caught_by_id or "", "") for f, _ in landed if f.species == card.species]
     before: dict[str, int] = {}
     if trip is not None and card.possession is not None:
@@ -221,7 +221,7 @@ def _card_view(
     return CardView(
         row.id,
         card,
-        house.guide.species.get(card.species),
+        ctx.guide.species.get(card.species),
         tallies(card, caught, before, people),
         in_season(card, day),
         is_stale(card, today),

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from lepidos.core.catch.handling import MEDIUM_STATES
 from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.fish.species import Species
-from lepidos.stations.base.context import House, state_of_file
+from lepidos.stations.base.context import AppContext, state_of_file
 from lepidos.stations.base.fish import (
     RoundWeight,
     facts_by_fish,
@@ -62,20 +62,20 @@ class Slab:
         return max((*self.waiting, *self.further), key=lambda f: str(f.fish.id), default=None)
 
 
-def view_slab(house: House, trip_id: str, by: str = "urgency") -> Slab:
+def view_slab(ctx: AppContext, trip_id: str, by: str = "urgency") -> Slab:
     """Every fish of a trip that stands, in an order of `BY`. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         # several devices look at the deck after every landing: it is put together once
-        key = ("slab", trip_id, by, house.search.found, house.changes.count, *state_of_file(house))
-        return house.memo.get(key, lambda: _slab(house, trip_id, by))
+        key = ("slab", trip_id, by, ctx.search.found, ctx.changes.count, *state_of_file(ctx))
+        return ctx.memo.get(key, lambda: _slab(ctx, trip_id, by))
 
 
-def _slab(house: House, trip_id: str, by: str) -> Slab:
-    view = view_in_transaction(house, trip_id)
-    order = bench_order(house, view.trip)
-    ice = ice_account(house, view.trip)
-    make = SlabRows(house, view, order)
-    rows = [make.row(fish, now) for fish, now in landed(house, trip_id)]
+def _slab(ctx: AppContext, trip_id: str, by: str) -> Slab:
+    view = view_in_transaction(ctx, trip_id)
+    order = bench_order(ctx, view.trip)
+    ice = ice_account(ctx, view.trip)
+    make = SlabRows(ctx, view, order)
+    rows = [make.row(fish, now) for fish, now in landed(ctx, trip_id)]
     rank = {place.fish_id: index for index, place in enumerate(order.places)}
     waiting = [f for f in rows if f.now.stage in {"slab", "table"}]
     waiting.sort(
@@ -91,18 +91,18 @@ def _slab(house: House, trip_id: str, by: str) -> Slab:
 class SlabRows:
     """Makes the rows of a trip's slab from what is read once. Inside an open transaction."""
 
-    def __init__(self, house: House, view: TripView, order: BenchOrder) -> None:
-        self.house = house
+    def __init__(self, ctx: AppContext, view: TripView, order: BenchOrder) -> None:
+        self.ctx = ctx
         self.people = {p.id: p.name for p in view.people}
         self.parties = {p.id: p.name for p in view.parties}
-        self.cold = cold_of_trip(house, view.trip)
-        self.facts = facts_by_fish(house, view.trip.id)
+        self.cold = cold_of_trip(ctx, view.trip)
+        self.facts = facts_by_fish(ctx, view.trip.id)
         self.looks = fishes.looks_of_trip(view.trip.id)
         self.places = {p.fish_id: p for p in order.places}
 
     def row(self, fish: Fish, now: FishNow) -> SlabFish:
         """One fish."""
-        species = self.house.guide.one(fish.species)
+        species = self.ctx.guide.one(fish.species)
         cold = self.cold.get(fish.id)
         return SlabFish(
             fish,
@@ -119,7 +119,7 @@ class SlabRows:
             ),
             cold,
             handled(
-                self.house, fish, species, self.facts.get(fish.id, []),
+                self.ctx, fish, species, self.facts.get(fish.id, []),
                 self.looks.get(fish.id, {}), cold,
             ),
             self.places.get(fish.id),

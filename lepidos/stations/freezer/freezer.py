@@ -9,7 +9,7 @@ from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, one_line, read_code, show_code
 from lepidos.exchange import qr
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import bags
 from lepidos.store.records import Bag, BagNow, Fish, Move, Place, Portion, Weighing
 
@@ -63,15 +63,17 @@ class BagView:
     places: tuple[tuple[Place, int], ...]
 
 
-def view_freezer(house: House, trip_id: str = "", place_id: str = "", page: int = 1) -> FreezerView:
+def view_freezer(
+    ctx: AppContext, trip_id: str = "", place_id: str = "", page: int = 1
+) -> FreezerView:
     """What is in the freezer; `trip_id` chooses whose sealed bags wait outside. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         places = tuple(bags.places())
         chosen = bags.place(place_id) if place_id else None
         found = bags.first_expiring(place_id, PAGE, PAGE * (page - 1))
         outside = bags.of_trip(trip_id, ("sealed",)) if trip_id else []
-        rows = _rows(house, found, places)
-        waiting = _rows(house, outside, places)
+        rows = _rows(ctx, found, places)
+        waiting = _rows(ctx, outside, places)
         total = bags.count_in(place_id)
     return FreezerView(
         places,
@@ -80,33 +82,33 @@ def view_freezer(house: House, trip_id: str = "", place_id: str = "", page: int 
         total,
         page,
         waiting,
-        house.clock().astimezone(ZoneInfo(house.timezone)).date(),
+        ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date(),
     )
 
 
-def find_bag(house: House, text: str) -> BagView:
+def find_bag(ctx: AppContext, text: str) -> BagView:
     """The bag of a code that was typed or scanned. Raises Refused, or Unknown."""
     try:
         code = read_code(text)
     except BadInput as error:
         raise Refused({"code": str(error)}) from error
-    with house.store.reading():
+    with ctx.store.reading():
         bag = bags.by_code(code)
         places = tuple(bags.places())
         names = {p.id: p.name for p, _ in places}
-        (row,) = _rows(house, [(bag, bags.now(bag.id))], places)
+        (row,) = _rows(ctx, [(bag, bags.now(bag.id))], places)
         contents = tuple(bags.portions_of_bag(bag.id))
         moves = tuple((m, ok, names.get(m.place_id or "", "")) for m, ok in bags.moves_of(bag.id))
     return BagView(row, contents, moves, places)
 
 
-def scan_photo(house: House, photo: bytes) -> BagView:
+def scan_photo(ctx: AppContext, photo: bytes) -> BagView:
     """The bag whose QR code is on a photo. Raises Refused, or Unknown."""
     try:
         text = qr.read_photo(photo)
     except BadInput as error:
         raise Refused({"photo": str(error)}) from error
-    return find_bag(house, text)
+    return find_bag(ctx, text)
 
 
 @dataclass(frozen=True)
@@ -116,10 +118,10 @@ class AddPlace:
     name: str
 
 
-def add_place(house: House, key: str, order: AddPlace) -> Done:
+def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
     """A new place. Raises Refused."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         name = one_line(order.name, 10_000)
         if not name:
             raise Refused({"name": "Give the place a name, such as “chest, top basket”"})
@@ -127,10 +129,10 @@ def add_place(house: House, key: str, order: AddPlace) -> Done:
             raise Refused({"name": f"Keep it under {LONGEST_NAME} letters"})
         if bags.place_named(name):
             raise Refused({"name": "There is a place of that name already"})
-        place = bags.add_place(house.ids, at, name)
-        return Done("place", place.id, f"Place “{name}” is ready")
+        place = bags.add_place(ctx.ids, at, name)
+        return Receipt("place", place.id, f"Place “{name}” is ready")
 
-    return once(house, key, "freezer.place", order, do)
+    return run_idempotent(ctx, key, "freezer.place", order, do)
 
 
 @dataclass(frozen=True)
@@ -141,10 +143,10 @@ class PutAway:
     place_id: str
 
 
-def put_away(house: House, key: str, order: PutAway) -> Done:
+def put_away(ctx: AppContext, key: str, order: PutAway) -> Receipt:
     """Put bags into a place: all of them or none. Raises Refused, Conflict."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         if not order.codes:
             raise Refused({"codes": "Choose at least one bag"})
         try:
@@ -158,12 +160,14 @@ def put_away(house: House, key: str, order: PutAway) -> Done:
                 raise Conflict(f"Bag {show_code(bag.code)} was taken back")
             if now.state == "in" and now.place_id == place.id:
                 raise Conflict(f"Bag {show_code(bag.code)} is in {place.name} already")
-            last = bags.move(house.ids, at, bag.id, "in", place.id).id
+            last = bags.move(ctx.ids, at, bag.id, "in", place.id).id
             bags.refresh(bag.id)
         what = count(len(dict.fromkeys(order.codes)), "bag")
-        return Done("move" if len(order.codes) == 1 else "moves", last, f"{what} in {place.name}")
+        return Receipt(
+            "move" if len(order.codes) == 1 else "moves", last, f"{what} in {place.name}"
+        )
 
-    return once(house, key, "freezer.in", order, do)
+    return run_idempotent(ctx, key, "freezer.in", order, do)
 
 
 @dataclass(frozen=True)
@@ -174,20 +178,20 @@ class TakeOut:
     why: str = REASONS[0]
 
 
-def take_out(house: House, key: str, order: TakeOut) -> Done:
+def take_out(ctx: AppContext, key: str, order: TakeOut) -> Receipt:
     """Take a bag out. Its history stays. Raises Refused, Conflict."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         if order.why not in REASONS:
             raise Refused({"why": f"Say one of: {', '.join(REASONS)}"})
         bag, now = _bag(order.code)
         if now.state != "in":
             raise Conflict(f"Bag {show_code(bag.code)} is not in the freezer")
-        move = bags.move(house.ids, at, bag.id, "out", now.place_id, order.why)
+        move = bags.move(ctx.ids, at, bag.id, "out", now.place_id, order.why)
         bags.refresh(bag.id)
-        return Done("move", move.id, f"Bag {show_code(bag.code)} taken out, {order.why}")
+        return Receipt("move", move.id, f"Bag {show_code(bag.code)} taken out, {order.why}")
 
-    return once(house, key, "freezer.out", order, do)
+    return run_idempotent(ctx, key, "freezer.out", order, do)
 
 
 def _bag(text: str) -> tuple[Bag, BagNow]:
@@ -201,7 +205,7 @@ def _bag(text: str) -> tuple[Bag, BagNow]:
 
 
 def _rows(
-    house: House, found: list[tuple[Bag, BagNow]], places: tuple[tuple[Place, int], ...]
+    ctx: AppContext, found: list[tuple[Bag, BagNow]], places: tuple[tuple[Place, int], ...]
 ) -> tuple[BagRow, ...]:
     names = {p.id: p.name for p, _ in places}
     parties = bags.party_names({bag.party_id for bag, _ in found if bag.party_id})
@@ -209,8 +213,8 @@ def _rows(
         BagRow(
             bag,
             now,
-            house.guide.known_or_named(bag.species),
-            house.guide.piece(bag.piece),
+            ctx.guide.known_or_named(bag.species),
+            ctx.guide.piece(bag.piece),
             parties.get(bag.party_id or "", ""),
             names.get(now.place_id or "", ""),
         )

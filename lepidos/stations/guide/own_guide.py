@@ -10,7 +10,7 @@ from pydantic import ValidationError
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.fish.species import Species
 from lepidos.guide.library import Guide
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.guide.tryout import try_out
 from lepidos.store import fishes, ownguide
 
@@ -30,56 +30,56 @@ class Own:
     problem: str = ""
 
 
-def take_in(house: House) -> list[str]:
-    """Read the crew's own into the house's guide, when the app starts.
+def take_in(ctx: AppContext) -> list[str]:
+    """Read the crew's own into the app's guide, when the app starts.
 
     Returns what could not be read any more, as sentences: it stays in the file, untouched.
     """
-    with house.store.reading():
+    with ctx.store.reading():
         rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
     for kind, key, toml in rows:
-        _put(house, kind, key, toml)
+        _put(ctx, kind, key, toml)
     return [f"your own {kind} “{key}” is set aside: {why}"
-            for (kind, key), why in house.own_problems.items()]  # fmt: skip
+            for (kind, key), why in ctx.own_problems.items()]  # fmt: skip
 
 
-def _put(house: House, kind: str, key: str, toml: str) -> None:
-    """Into the house's guide; or set aside with the reason, and ours of that key shows again."""
-    house.own_problems.pop((kind, key), None)
+def _put(ctx: AppContext, kind: str, key: str, toml: str) -> None:
+    """Into the app's guide; or set aside with the reason, and ours of that key shows again."""
+    ctx.own_problems.pop((kind, key), None)
     try:
-        _read(house.guide, kind, key, toml)
+        _read(ctx.guide, kind, key, toml)
     except ValueError as error:
-        house.own_problems[kind, key] = _in_words(error)
-        house.guide.forget(kind, key)
+        ctx.own_problems[kind, key] = _in_words(error)
+        ctx.guide.forget(kind, key)
 
 
-def _follow_file(house: House, kind: str, key: str) -> None:
-    """Make the house's guide what the file says of a key: also after a request that came twice."""
-    with house.store.reading():
+def _follow_file(ctx: AppContext, kind: str, key: str) -> None:
+    """Make the app's guide what the file says of a key: also after a request that came twice."""
+    with ctx.store.reading():
         row = ownguide.find(kind, key)
         toml = str(row.toml) if row else None
     if toml is None:
-        house.own_problems.pop((kind, key), None)
-        house.guide.forget(kind, key)
+        ctx.own_problems.pop((kind, key), None)
+        ctx.guide.forget(kind, key)
     else:
-        _put(house, kind, key, toml)
-    house.changes.tell()
+        _put(ctx, kind, key, toml)
+    ctx.changes.tell()
 
 
-def list_own(house: House) -> list[Own]:
+def list_own(ctx: AppContext) -> list[Own]:
     """All of the crew's own, each with the reason where it is set aside."""
-    with house.store.reading():
+    with ctx.store.reading():
         rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
-    return [Own(*row, house.own_problems.get(row[:2], "")) for row in rows]
+    return [Own(*row, ctx.own_problems.get(row[:2], "")) for row in rows]
 
 
-def text_of(house: House, kind: str, key: str) -> str:
+def text_of(ctx: AppContext, kind: str, key: str) -> str:
     """The TOML of one, the crew's own before ours: to copy and change, or to take along."""
-    with house.store.reading():
+    with ctx.store.reading():
         own = {(str(r.kind), str(r.key)): str(r.toml) for r in ownguide.every()}
     if (kind, key) in own:
         return own[kind, key]
-    return house.guide.text_of(kind, key)
+    return ctx.guide.text_of(kind, key)
 
 
 @dataclass(frozen=True)
@@ -91,26 +91,26 @@ class SaveOwn:
     toml: str
 
 
-def save_own(house: House, key: str, order: SaveOwn) -> Done:
+def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
     """Keep it. Raises Refused with what does not hold; nothing is kept then."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         if order.kind not in KINDS:
             raise Refused({"kind": "Say species or plan"})
         if not _KEY.fullmatch(order.key):
             raise Refused({"own_key": "A short name in small letters, as in harbour_bass"})
         if len(order.toml) > LONGEST:
             raise Refused({"toml": "That is too long"})
-        trial = house.guide.copy()
+        trial = ctx.guide.copy()
         try:
             name = _read(trial, order.kind, order.key, order.toml)
         except ValueError as error:
             raise Refused({"toml": _in_words(error)}) from error
-        row = ownguide.put(house.ids, at, order.kind, order.key, order.toml)
-        return Done("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own")
+        row = ownguide.put(ctx.ids, at, order.kind, order.key, order.toml)
+        return Receipt("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own")
 
-    done = once(house, key, "guide.own", order, do)
-    _follow_file(house, order.kind, order.key)
+    done = run_idempotent(ctx, key, "guide.own", order, do)
+    _follow_file(ctx, order.kind, order.key)
     return done
 
 
@@ -122,18 +122,18 @@ class RemoveOwn:
     key: str
 
 
-def remove_own(house: House, key: str, order: RemoveOwn) -> Done:
+def remove_own(ctx: AppContext, key: str, order: RemoveOwn) -> Receipt:
     """Throw it away, unless a fish or a species needs it. Raises Conflict, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         row = ownguide.get(order.kind, order.key)
-        if not house.guide.is_ours(order.kind, order.key) and _is_used(house, order):
+        if not ctx.guide.is_ours(order.kind, order.key) and _is_used(ctx, order):
             raise Conflict(f"“{order.key}” is used by fish in this file; it stays")
         ownguide.remove(order.kind, order.key)
-        return Done("own", row.id, f"Your own {order.key.replace('_', ' ')} is thrown away")
+        return Receipt("own", row.id, f"Your own {order.key.replace('_', ' ')} is thrown away")
 
-    done = once(house, key, "guide.own.remove", order, do)
-    _follow_file(house, order.kind, order.key)
+    done = run_idempotent(ctx, key, "guide.own.remove", order, do)
+    _follow_file(ctx, order.kind, order.key)
     return done
 
 
@@ -169,7 +169,7 @@ def _in_words(error: ValueError) -> str:
     return "; ".join(lines)[:MOST_WORDS] + (f"; and {more} more" if more > 0 else "")
 
 
-def _is_used(house: House, order: RemoveOwn) -> bool:
+def _is_used(ctx: AppContext, order: RemoveOwn) -> bool:
     if order.kind == "plan":
-        return any(s.body_plan == order.key for s in house.guide.species.values())
+        return any(s.body_plan == order.key for s in ctx.guide.species.values())
     return fishes.any_of(order.key)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from lepidos.core.fish.bodyplan import Step
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
 from lepidos.stations.pack.pack import PER_BAG, SERVING_KG
@@ -53,17 +53,17 @@ class TablePlan:
         return sum(g.minutes for g in self.groups)
 
 
-def plan_table(house: House, trip_id: str) -> TablePlan:
+def plan_table(ctx: AppContext, trip_id: str) -> TablePlan:
     """A plan for every fish that waits. Raises Unknown."""
-    slab = view_slab(house, trip_id)
+    slab = view_slab(ctx, trip_id)
     by_species: dict[str, list[SlabFish]] = {}
     rank = {p.fish_id: n for n, p in enumerate(slab.order.places)}
     for row in sorted(slab.waiting, key=lambda r: rank.get(str(r.fish.id), 0)):
         by_species.setdefault(row.species.key, []).append(row)
-    groups = tuple(_group(house, rows) for rows in by_species.values())
+    groups = tuple(_group(ctx, rows) for rows in by_species.values())
     tools = [
         tool.name
-        for tool in house.guide.tools.values()
+        for tool in ctx.guide.tools.values()
         if any(tool.name in s.tool for g in groups for s in g.planned.cut.steps)
     ]
     phases = (
@@ -75,22 +75,22 @@ def plan_table(house: House, trip_id: str) -> TablePlan:
         groups,
         tuple(p for p in phases if p.rows),
         tuple(tools),
-        math.ceil(_kg(house, groups, "fillet") / (SERVING_KG * PER_BAG)),
-        _kg(house, groups, "rest"),
+        math.ceil(_kg(ctx, groups, "fillet") / (SERVING_KG * PER_BAG)),
+        _kg(ctx, groups, "rest"),
     )
 
 
-def _kg(house: House, groups: Sequence[Group], counts_as: str) -> float:
+def _kg(ctx: AppContext, groups: Sequence[Group], counts_as: str) -> float:
     """What to expect of all groups together that counts as this [kg]."""
     return sum(
         expected.value * len(group.codes)
         for group in groups
         for key, expected in group.planned.expected.items()
-        if house.guide.piece(key.partition(".")[0]).counts_as == counts_as
+        if ctx.guide.piece(key.partition(".")[0]).counts_as == counts_as
     )
 
 
-def _group(house: House, rows: Sequence[SlabFish]) -> Group:
+def _group(ctx: AppContext, rows: Sequence[SlabFish]) -> Group:
     middle = sorted(rows, key=lambda r: r.weight.kg)[len(rows) // 2]
     kg = statistics.median(r.weight.kg for r in rows)
     done = all("gutted" in r.states for r in rows)
@@ -105,8 +105,8 @@ def _group(house: House, rows: Sequence[SlabFish]) -> Group:
     )
     return Group(
         tuple(str(r.fish.code) for r in rows),
-        kind_of(house, middle.species),
-        plan_fish(house.guide, ask),
+        kind_of(ctx, middle.species),
+        plan_fish(ctx.guide, ask),
     )
 
 

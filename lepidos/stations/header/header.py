@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from lepidos.core.pack.portions import PACKED
 from lepidos.core.schedule.boards import MOST_FISH
-from lepidos.stations.base.context import House, state_of_file
+from lepidos.stations.base.context import AppContext, state_of_file
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
@@ -46,27 +46,27 @@ class Header:
     last_at: datetime | None
 
 
-def _clock_back(house: House) -> datetime | None:
+def _clock_back(ctx: AppContext) -> datetime | None:
     """When something was entered that by the clock is still to come; None when it is right."""
     latest = entries.latest()
-    return latest.time if latest and latest.time > house.clock() + CLOCK_SLACK else None
+    return latest.time if latest and latest.time > ctx.clock() + CLOCK_SLACK else None
 
 
-def view_header(house: House, trip: Trip) -> Header:
+def view_header(ctx: AppContext, trip: Trip) -> Header:
     """The header of a trip's pages; made once for each change and half minute."""
-    with house.store.reading():
-        key = ("header", trip.id, house.changes.count, *state_of_file(house))
-        return house.memo.get(key, lambda: _header(house, trip))
+    with ctx.store.reading():
+        key = ("header", trip.id, ctx.changes.count, *state_of_file(ctx))
+        return ctx.memo.get(key, lambda: _header(ctx, trip))
 
 
-def _header(house: House, trip: Trip) -> Header:
-    states = [now for _, now in landed(house, trip.id)]
-    weights: list[RoundWeight] = [round_weight(now, house.guide.one(now.species)) for now in states]
-    eaten = [key for key, piece in house.guide.pieces.items() if piece.counts_as != "rest"]
+def _header(ctx: AppContext, trip: Trip) -> Header:
+    states = [now for _, now in landed(ctx, trip.id)]
+    weights: list[RoundWeight] = [round_weight(now, ctx.guide.one(now.species)) for now in states]
+    eaten = [key for key, piece in ctx.guide.pieces.items() if piece.counts_as != "rest"]
     in_state = bags.totals_of_trip(trip.id)
     packed = [in_state[s] for s in ("sealed", "in", "out") if s in in_state]
     waiting = sum(now.stage != "done" for now in states)
-    ice = ice_account(house, trip) if trip.ice_kg is not None or waiting else None
+    ice = ice_account(ctx, trip) if trip.ice_kg is not None or waiting else None
     latest = entries.latest()
     return Header(
         fish_left=waiting,
@@ -83,10 +83,10 @@ def _header(house: House, trip: Trip) -> Header:
         },
         ice_left_kg=ice.left if ice else None,
         ice_needed_kg=ice.needed if ice else None,
-        clears_at=bench_order(house, trip).clears_at if waiting else None,
-        set_aside=tuple(set_aside(house, trip.id)),
-        unprinted=tuple(house.labels.unprinted.values()),
-        clock_back=_clock_back(house),
+        clears_at=bench_order(ctx, trip).clears_at if waiting else None,
+        set_aside=tuple(set_aside(ctx, trip.id)),
+        unprinted=tuple(ctx.labels.unprinted.values()),
+        clock_back=_clock_back(ctx),
         beyond=max(0, waiting - MOST_FISH),
         last=latest.sentence if latest else "",
         last_at=latest.at if latest else None,

@@ -15,7 +15,7 @@ from lepidos.core.pack.portions import (
     into_bags,
 )
 from lepidos.core.units import System, format_mass
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.pack import (
@@ -51,21 +51,21 @@ class SealBag:
     system: System = field(default="metric", metadata=BESIDE)
 
 
-def seal_bag(house: House, key: str, order: SealBag) -> Done:
+def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
     """Seal one bag and make its row. Print afterwards with `print_label`.
 
     Raises: Refused with the field; Conflict when the piece was packed otherwise meanwhile.
     """
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         weighing = fishes.weighing(order.weighing_id)
         fish = fishes.get(weighing.fish_id)
-        require_workable(house, fish, fishes.now(fish.id))
-        view = view_in_transaction(house, fish.trip_id)
+        require_workable(ctx, fish, fishes.now(fish.id))
+        view = view_in_transaction(ctx, fish.trip_id)
         packed = bags.portions_of_piece(weighing.id)
-        row = piece_row(house, view, weighing, fish, sum(p.share for p, _ in packed))
+        row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
         marks = marks_of(packed)
-        used, plan, _ = portion_plan(house, row, marks or order.marks)
+        used, plan, _ = portion_plan(ctx, row, marks or order.marks)
         if marks and _resolved(order.marks, used) != used:
             raise Conflict("This piece has bags with other marks already; look at it again")
         planned = into_bags(plan.portions, used.per_bag)
@@ -74,19 +74,19 @@ def seal_bag(house: House, key: str, order: SealBag) -> Done:
             raise Refused({"index": "There is no such bag in this plan"})
         if earlier := sealed_bags(planned, packed).get(order.index):
             raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
-        others = _chosen(house, view, row, plan, order.also)
+        others = _chosen(ctx, view, row, plan, order.also)
         expected_kg = bag_plan.kg + sum(o.weighing.kg for o in others)
         bag_kg, question = _bag_weight(order, expected_kg)
-        bag = _write_bag(house, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
-        return Done("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
+        bag = _write_bag(ctx, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
+        return Receipt("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
 
-    return once(house, key, "pack.seal", order, do)
+    return run_idempotent(ctx, key, "pack.seal", order, do)
 
 
-def _best_by(house: House, packed_on: date, rows: list[PieceRow]) -> date:
+def _best_by(ctx: AppContext, packed_on: date, rows: list[PieceRow]) -> date:
     """The species' months, cut short by what was seen on any of the fish in the bag."""
     best = best_by(packed_on, rows[0].species.keeping)
-    factor = min(follows(seen_on(house, row.fish.id)).keeping for row in rows)
+    factor = min(follows(seen_on(ctx, row.fish.id)).keeping for row in rows)
     return shortened(packed_on, best, factor)
 
 
@@ -99,13 +99,13 @@ def _resolved(asked: Marks, used: Marks) -> Marks:
 
 
 def _chosen(
-    house: House, view: TripView, row: PieceRow, plan: PortionPlan, also: tuple[str, ...]
+    ctx: AppContext, view: TripView, row: PieceRow, plan: PortionPlan, also: tuple[str, ...]
 ) -> list[PieceRow]:
     if not also:
         return []
     if len(plan.portions) > 1:
         raise Refused({"also": "Only a piece that is packed whole can share its bag"})
-    free = {p.weighing.id: p for p in partners_of(house, view, row)}
+    free = {p.weighing.id: p for p in partners_of(ctx, view, row)}
     if missing := [i for i in also if i not in free]:
         raise Conflict(f"{labels.count(len(missing), 'piece')} of these went into another bag")
     return [free[i] for i in dict.fromkeys(also)]
@@ -123,7 +123,7 @@ def _bag_weight(order: SealBag, expected_kg: float) -> tuple[float, str]:
 
 
 def _write_bag(
-    house: House,
+    ctx: AppContext,
     at: datetime,
     trip: Trip,
     row: PieceRow,
@@ -139,9 +139,9 @@ def _write_bag(
     whole = len(plan.portions) == 1
     servings = max(1, round(bag_kg / plan.serving_kg)) if whole else len(bag_plan.portions)
     bag = bags.add(
-        house.ids,
+        ctx.ids,
         at,
-        code=_free_code(house),
+        code=_free_code(ctx),
         trip=trip.id,
         party=row.fish.party_id,
         species=row.fish.species,
@@ -153,22 +153,22 @@ def _write_bag(
         measured=order.kg is not None,
         caught_on=row.fish.landed_at.astimezone(zone).date(),
         packed_on=packed_on,
-        best_by=_best_by(house, packed_on, [row, *others]),
+        best_by=_best_by(ctx, packed_on, [row, *others]),
     )
-    _fill(house, at, bag, row, bag_plan, used, others)
+    _fill(ctx, at, bag, row, bag_plan, used, others)
     bags.refresh(bag.id)
     return bag
 
 
-def _free_code(house: House) -> str:
-    code = labels.make_code(house.rng)
+def _free_code(ctx: AppContext) -> str:
+    code = labels.make_code(ctx.rng)
     while bags.code_taken(code):
-        code = labels.make_code(house.rng)
+        code = labels.make_code(ctx.rng)
     return code
 
 
 def _fill(
-    house: House,
+    ctx: AppContext,
     at: datetime,
     bag: Bag,
     row: PieceRow,
@@ -185,7 +185,7 @@ def _fill(
     parts += [(o.weighing, 0, 0.0, 0.0, o.weighing.kg, 1.0) for o in others]
     for weighing, position, from_m, to_m, kg, share in parts:
         bags.add_portion(
-            house.ids,
+            ctx.ids,
             at,
             bag=bag.id,
             weighing=weighing.id,

@@ -5,27 +5,27 @@ from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.store import bags
 from lepidos.store.records import Bag
 
 
-def label_of(house: House, bag_id: str, system: System = "metric") -> labels.LabelContent:
+def label_of(ctx: AppContext, bag_id: str, system: System = "metric") -> labels.LabelContent:
     """The label of a bag. Raises Unknown."""
-    with house.store.reading():
-        return compose_label(house, bags.get(bag_id), system)
+    with ctx.store.reading():
+        return compose_label(ctx, bags.get(bag_id), system)
 
 
-def compose_label(house: House, bag: Bag, system: System) -> labels.LabelContent:
+def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelContent:
     """The label of a bag, from an open file."""
-    species, piece = house.guide.known_or_named(bag.species), house.guide.piece(bag.piece)
+    species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     keys = [*(c for c in species.cautions), "thaw"]
     # what was seen on the fish in it comes first: it says most of this bag
     fish = dict.fromkeys(f.id for _, _, f in bags.portions_of_bag(bag.id))
-    sights = [s for fish_id in fish for s in seen_on(house, fish_id)]
-    cautions = [*follows(sights).labels, *(house.guide.cautions[key].label for key in keys)]
+    sights = [s for fish_id in fish for s in seen_on(ctx, fish_id)]
+    cautions = [*follows(sights).labels, *(ctx.guide.cautions[key].label for key in keys)]
     return labels.label_content(
         species=species.name,
         cut=f"{piece.name}, tail" if bag.tail else piece.name,
@@ -38,37 +38,37 @@ def compose_label(house: House, bag: Bag, system: System) -> labels.LabelContent
         owner=owner,
         code=bag.code,
         cautions=[c for c in cautions if c],
-        link_base=house.link_base,
+        link_base=ctx.link_base,
     )
 
 
-def label_pdf(house: House, bag_id: str, system: System = "metric") -> bytes:
+def label_pdf(ctx: AppContext, bag_id: str, system: System = "metric") -> bytes:
     """The label as a PDF. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         bag = bags.get(bag_id)
-        content = compose_label(house, bag, system)
+        content = compose_label(ctx, bag, system)
     return labels_pdf([content], bag.sealed_at)
 
 
-def print_label(house: House, bag_id: str, system: System = "metric") -> None:
+def print_label(ctx: AppContext, bag_id: str, system: System = "metric") -> None:
     """Print a bag's label now. Raises PrinterOffline, Unknown."""
-    pdf = label_pdf(house, bag_id, system)
-    with house.store.reading():
+    pdf = label_pdf(ctx, bag_id, system)
+    with ctx.store.reading():
         code = labels.show_code(bags.get(bag_id).code)
-    house.printer.print(PrintJob(f"label {code}", pdf, house.clock()))
-    house.labels.printed(bag_id)
+    ctx.printer.print(PrintJob(f"label {code}", pdf, ctx.clock()))
+    ctx.labels.printed(bag_id)
 
 
-def send_label(house: House, bag_id: str, system: System = "metric") -> str:
+def send_label(ctx: AppContext, bag_id: str, system: System = "metric") -> str:
     """Send a sealed bag's label on its way; "" or the sentence that says why it cannot go.
 
-    The bag stays sealed either way. What fails on the way is in `house.labels.unprinted`.
+    The bag stays sealed either way. What fails on the way is in `ctx.labels.unprinted`.
     """
     try:
-        house.printer.check()
-        with house.store.reading():
+        ctx.printer.check()
+        with ctx.store.reading():
             code = labels.show_code(bags.get(bag_id).code)
-        house.labels.put(bag_id, code, lambda: print_label(house, bag_id, system))
+        ctx.labels.put(bag_id, code, lambda: print_label(ctx, bag_id, system))
     except DeviceError as error:
         return str(error)
     return ""

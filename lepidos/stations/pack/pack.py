@@ -22,7 +22,7 @@ from lepidos.core.pack.portions import (
     into_bags,
     least_serving,
 )
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed, require_workable, to_cut, total_length_m
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes
@@ -86,42 +86,42 @@ class PackView:
     partners: tuple[PieceRow, ...]
 
 
-def list_pieces(house: House, trip_id: str) -> PackList:
+def list_pieces(ctx: AppContext, trip_id: str) -> PackList:
     """What waits for a bag on a trip. Raises Unknown."""
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id)
-        waiting = tuple(_waiting(house, view))
+    with ctx.store.reading():
+        view = view_in_transaction(ctx, trip_id)
+        waiting = tuple(_waiting(ctx, view))
         rows = bags.of_trip(trip_id, ("sealed",))
         parties = {p.id: p.name for p in view.parties}
         sealed = tuple(
             (
                 bag,
                 parties.get(bag.party_id or "", ""),
-                house.guide.known_or_named(bag.species),
-                house.guide.piece(bag.piece),
+                ctx.guide.known_or_named(bag.species),
+                ctx.guide.piece(bag.piece),
             )
             for bag, _ in reversed(rows)
         )
     return PackList(view, waiting, sealed)
 
 
-def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
+def view_piece(ctx: AppContext, weighing_id: str, marks: Marks) -> PackView:
     """One piece with marks. Raises Unknown; Refused with the field that cannot be."""
-    with house.store.reading():
+    with ctx.store.reading():
         weighing = fishes.weighing(weighing_id)
         fish = fishes.get(weighing.fish_id)
-        require_workable(house, fish, fishes.now(fish.id))
-        view = view_in_transaction(house, fish.trip_id)
+        require_workable(ctx, fish, fishes.now(fish.id))
+        view = view_in_transaction(ctx, fish.trip_id)
         packed = bags.portions_of_piece(weighing.id)
-        row = piece_row(house, view, weighing, fish, sum(p.share for p, _ in packed))
-        used, plan, profile = portion_plan(house, row, marks_of(packed) or marks)
-        outline = _outline(house, row)
+        row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
+        used, plan, profile = portion_plan(ctx, row, marks_of(packed) or marks)
+        outline = _outline(ctx, row)
         planned = into_bags(plan.portions, used.per_bag)
         sealed = sealed_bags(planned, packed)
         next_bag = next((b for b in planned if b.index not in sealed), None)
         partners: tuple[PieceRow, ...] = ()
         if len(plan.portions) == 1 and next_bag:
-            partners = tuple(partners_of(house, view, row))
+            partners = tuple(partners_of(ctx, view, row))
     return PackView(
         view,
         row,
@@ -138,26 +138,26 @@ def view_piece(house: House, weighing_id: str, marks: Marks) -> PackView:
 
 
 def piece_row(
-    house: House, view: TripView, weighing: Weighing, fish: Fish, packed_share: float
+    ctx: AppContext, view: TripView, weighing: Weighing, fish: Fish, packed_share: float
 ) -> PieceRow:
     party = next((p.name for p in view.parties if p.id == fish.party_id), "")
-    piece, species = house.guide.piece(weighing.piece), house.guide.one(fish.species)
-    name = house.guide.plan_of(species).call(piece.name, weighing.side)
+    piece, species = ctx.guide.piece(weighing.piece), ctx.guide.one(fish.species)
+    name = ctx.guide.plan_of(species).call(piece.name, weighing.side)
     return PieceRow(weighing, fish, piece, species, party, packed_share, name)
 
 
-def _waiting(house: House, view: TripView) -> list[PieceRow]:
+def _waiting(ctx: AppContext, view: TripView) -> list[PieceRow]:
     shares = bags.packed_shares(view.trip.id)
-    by_id = {fish.id: fish for fish, _ in landed(house, view.trip.id)}
+    by_id = {fish.id: fish for fish, _ in landed(ctx, view.trip.id)}
     rows = [
-        piece_row(house, view, w, by_id[w.fish_id], shares.get(w.id, 0.0))
+        piece_row(ctx, view, w, by_id[w.fish_id], shares.get(w.id, 0.0))
         for w in fishes.weighings_of_trip(view.trip.id)
         if w.fish_id in by_id and shares.get(w.id, 0.0) < PACKED
     ]
     return [row for row in rows if row.piece.counts_as != "rest"]
 
 
-def partners_of(house: House, view: TripView, row: PieceRow) -> list[PieceRow]:
+def partners_of(ctx: AppContext, view: TripView, row: PieceRow) -> list[PieceRow]:
     """Whole pieces of the same kind, species, skin and party."""
 
     def kin(r: PieceRow) -> tuple[str, str, str, str | None]:
@@ -165,7 +165,7 @@ def partners_of(house: House, view: TripView, row: PieceRow) -> list[PieceRow]:
 
     return [
         other
-        for other in _waiting(house, view)
+        for other in _waiting(ctx, view)
         if other.weighing.id != row.weighing.id
         and other.packed_share == 0
         and kin(other) == kin(row)
@@ -173,12 +173,12 @@ def partners_of(house: House, view: TripView, row: PieceRow) -> list[PieceRow]:
 
 
 def portion_plan(
-    house: House, row: PieceRow, marks: Marks
+    ctx: AppContext, row: PieceRow, marks: Marks
 ) -> tuple[Marks, PortionPlan, FilletProfile | None]:
     """The marks with their length filled in, and the portions they give."""
-    body, plan = house.guide.body_of(row.species), house.guide.plan_of(row.species)
+    body, plan = ctx.guide.body_of(row.species), ctx.guide.plan_of(row.species)
     now = fishes.now(row.fish.id)
-    zone = _zone(house, row, now)
+    zone = _zone(ctx, row, now)
     serving_kg = marks.serving_kg
     if serving_kg is None:
         # the side of a tuna gives more usual servings than anyone marks on it
@@ -200,23 +200,23 @@ def portion_plan(
     return used, portions, profile
 
 
-def _zone(house: House, row: PieceRow, now: FishNow) -> str:
+def _zone(ctx: AppContext, row: PieceRow, now: FishNow) -> str:
     """Where on this fish the piece was cut; a piece that the plan does not have has no zone."""
     cut = plan_cut(
-        to_cut(house, row.fish, now, row.species),
+        to_cut(ctx, row.fish, now, row.species),
         row.species,
-        house.guide.plan_of(row.species),
-        house.guide.pieces,
-        house.guide.schools,
+        ctx.guide.plan_of(row.species),
+        ctx.guide.pieces,
+        ctx.guide.schools,
     )
     return cut.zone_of(row.weighing.piece)
 
 
-def _outline(house: House, row: PieceRow) -> Polygon:
-    zone = _zone(house, row, fishes.now(row.fish.id))
+def _outline(ctx: AppContext, row: PieceRow) -> Polygon:
+    zone = _zone(ctx, row, fishes.now(row.fish.id))
     if not zone:
         return ()
-    return zone_polygon(house.guide.body_of(row.species), house.guide.plan_of(row.species), zone)
+    return zone_polygon(ctx.guide.body_of(row.species), ctx.guide.plan_of(row.species), zone)
 
 
 def marks_of(packed: list[tuple[PackedPortion, Bag]]) -> Marks | None:

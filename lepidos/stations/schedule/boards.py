@@ -5,7 +5,7 @@ from datetime import datetime, timedelta
 
 from lepidos.core.errors import Refused, Unknown
 from lepidos.core.pack.labels import count, one_line, sentence
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
@@ -29,10 +29,10 @@ class AddBoard:
     name: str
 
 
-def add_board(house: House, key: str, order: AddBoard) -> Done:
+def add_board(ctx: AppContext, key: str, order: AddBoard) -> Receipt:
     """A cutter takes a board. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
         name = one_line(order.name, 10_000)
         open_now = [b for b in boards.of_trip(trip.id) if not b.closed]
@@ -44,10 +44,10 @@ def add_board(house: House, key: str, order: AddBoard) -> Done:
             raise Refused({"cutter": f"{name} has a board already"})
         if len(open_now) >= MOST_BOARDS:
             raise Refused({"cutter": f"At most {count(MOST_BOARDS, 'board')}; close one first"})
-        board = boards.add(house.ids, at, trip.id, name)
-        return Done("board", board.id, f"{name} takes a board")
+        board = boards.add(ctx.ids, at, trip.id, name)
+        return Receipt("board", board.id, f"{name} takes a board")
 
-    return once(house, key, "bench.board", order, do)
+    return run_idempotent(ctx, key, "bench.board", order, do)
 
 
 @dataclass(frozen=True)
@@ -61,10 +61,10 @@ class SetBoard:
     closed: bool = False
 
 
-def set_board(house: House, key: str, order: SetBoard) -> Done:
+def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
     """Change a board. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         board = boards.get(order.board_id)
         begin, end = order.break_from, order.break_to
         if (begin is None) != (end is None):
@@ -84,9 +84,9 @@ def set_board(house: House, key: str, order: SetBoard) -> Done:
         if order.closed:
             boards.let_go([board.id])
         what = "is closed" if order.closed else "is set"
-        return Done("board", board.id, f"{sentence(_whose(board.name))} {what}")
+        return Receipt("board", board.id, f"{sentence(_whose(board.name))} {what}")
 
-    return once(house, key, "bench.set", order, do)
+    return run_idempotent(ctx, key, "bench.set", order, do)
 
 
 @dataclass(frozen=True)
@@ -98,17 +98,17 @@ class SetParty:
     together: bool = False
 
 
-def set_party(house: House, key: str, order: SetParty) -> Done:
+def set_party(ctx: AppContext, key: str, order: SetParty) -> Receipt:
     """Change a party. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         party = trips.party(order.party_id)
         if order.leaves_at is not None and abs(order.leaves_at - at) > timedelta(days=3):
             raise Refused({"leaves_at": "That is days from now; check the date"})
         trips.change_party(party, leaves_at=order.leaves_at, together=order.together)
-        return Done("party", party.id, f"{party.name}: noted")
+        return Receipt("party", party.id, f"{party.name}: noted")
 
-    return once(house, key, "bench.party", order, do)
+    return run_idempotent(ctx, key, "bench.party", order, do)
 
 
 @dataclass(frozen=True)
@@ -124,12 +124,12 @@ class PlaceFish:
     board_id: str = ""
 
 
-def place_fish(house: House, key: str, order: PlaceFish) -> Done:
+def place_fish(ctx: AppContext, key: str, order: PlaceFish) -> Receipt:
     """Put a fish in its place; it and what stands before it stay so. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish = fishes.get(order.fish_id)
-        present = bench_order(house, trips.get(fish.trip_id))
+        present = bench_order(ctx, trips.get(fish.trip_id))
         own = present.of_fish(fish.id)
         mark = present.of_fish(order.neighbour_id) if order.neighbour_id else own
         if own is None or mark is None:
@@ -137,7 +137,7 @@ def place_fish(house: House, key: str, order: PlaceFish) -> Done:
         if own.in_hand:
             raise Refused({"fish": f"{fish.code} is on the board; it cannot be put elsewhere"})
         asked = order.board_id or ("" if mark.board_id == ONE_BOARD else mark.board_id)
-        board = _board_of(house, at, fish.trip_id, asked)
+        board = _board_of(ctx, at, fish.trip_id, asked)
         row = [p for p in present.of_board(asked or mark.board_id) if p.fish_id != fish.id]
         in_hand = sum(p.in_hand for p in row)
         ids = [p.fish_id for p in row]
@@ -147,9 +147,9 @@ def place_fish(house: House, key: str, order: PlaceFish) -> Done:
         # what a person put further back stays as it was put
         behind = [p.fish_id for p in row[where:] if p.held and not p.in_hand]
         boards.hold(board.id, [*ids[in_hand:where], fish.id, *behind])
-        return Done("hold", board.id, f"{fish.code} put in its place at {_whose(board.name)}")
+        return Receipt("hold", board.id, f"{fish.code} put in its place at {_whose(board.name)}")
 
-    return once(house, key, "bench.place", order, do)
+    return run_idempotent(ctx, key, "bench.place", order, do)
 
 
 @dataclass(frozen=True)
@@ -159,15 +159,15 @@ class LetGo:
     trip_id: str
 
 
-def let_go(house: House, key: str, order: LetGo) -> Done:
+def let_go(ctx: AppContext, key: str, order: LetGo) -> Receipt:
     """Hold nothing any more. Raises Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         trips.get(order.trip_id)
         freed = boards.let_go([b.id for b in boards.of_trip(order.trip_id)])
-        return Done("hold", order.trip_id, f"{count(freed, 'fish', 'fish')} let go")
+        return Receipt("hold", order.trip_id, f"{count(freed, 'fish', 'fish')} let go")
 
-    return once(house, key, "bench.letgo", order, do)
+    return run_idempotent(ctx, key, "bench.letgo", order, do)
 
 
 @dataclass(frozen=True)
@@ -179,35 +179,35 @@ class StartFish:
     own_board: str = ""
 
 
-def start_fish(house: House, key: str, order: StartFish) -> Done:
+def start_fish(ctx: AppContext, key: str, order: StartFish) -> Receipt:
     """The fish comes on the board: from now its time counts. Raises Refused, Unknown."""
 
-    def do(now_at: datetime) -> Done:
+    def do(now_at: datetime) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         at = when_done(now_at, fish)
         if now.stage == "withdrawn":
             raise Refused({"": f"The landing of {fish.code} was taken back"})
         if now.stage == "done":
             raise Refused({"": f"{fish.code} is finished; open it again first"})
-        require_workable(house, fish, now)
+        require_workable(ctx, fish, now)
         here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
         asked = order.board_id or (order.own_board if order.own_board in here else "")
-        board = _board_of(house, at, fish.trip_id, asked)
+        board = _board_of(ctx, at, fish.trip_id, asked)
         last = fishes.last_board(fishes.facts_of(fish.id))
         if last is not None and last.name == board.id:
             raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.BOARD, board.id)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.BOARD, board.id)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return Receipt("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 
-    return once(house, key, "bench.start", order, do)
+    return run_idempotent(ctx, key, "bench.start", order, do)
 
 
-def _board_of(house: House, at: datetime, trip_id: str, board_id: str) -> Board:
+def _board_of(ctx: AppContext, at: datetime, trip_id: str, board_id: str) -> Board:
     """A board of the trip; a crew that named none gets one when it first needs it."""
     own = [b for b in boards.of_trip(trip_id) if not b.closed]
     if not board_id:
-        return own[0] if own else boards.add(house.ids, at, trip_id, NOBODYS)
+        return own[0] if own else boards.add(ctx.ids, at, trip_id, NOBODYS)
     board = boards.get(board_id)
     if board.trip_id != trip_id or board.closed:
         raise Unknown("board", board_id)

@@ -9,7 +9,7 @@ from lepidos.core.schedule.cutting_time import Pace
 from lepidos.core.schedule.deadline import Deadline, deadline
 from lepidos.core.schedule.model import Cutter, Job, Order, Turn
 from lepidos.core.schedule.scheduler import Bench
-from lepidos.stations.base.context import House, state_of_order
+from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import facts_by_fish, round_weight
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
@@ -72,29 +72,29 @@ class BenchOrder:
         return next((p for p in self.places if p.fish_id == fish_id), None)
 
 
-def bench_order(house: House, trip: Trip) -> BenchOrder:
+def bench_order(ctx: AppContext, trip: Trip) -> BenchOrder:
     """The order of work now. Called inside an open transaction."""
-    return house.memo.get(
-        ("order", trip.id, house.search.found, *state_of_order(house)),
-        lambda: _Table(house, trip).order(),
+    return ctx.memo.get(
+        ("order", trip.id, ctx.search.found, *state_of_order(ctx)),
+        lambda: _Table(ctx, trip).order(),
     )
 
 
 class _Table:
     """A trip's fish and boards, made ready for the core's bench."""
 
-    def __init__(self, house: House, trip: Trip) -> None:
-        self.house, self.trip = house, trip
-        self.now = house.clock()
-        self.rows = waiting(house, trip.id)
-        self.facts = facts_by_fish(house, trip.id)
-        self.cold = cold_of_trip(house, trip)
+    def __init__(self, ctx: AppContext, trip: Trip) -> None:
+        self.ctx, self.trip = ctx, trip
+        self.now = ctx.clock()
+        self.rows = waiting(ctx, trip.id)
+        self.facts = facts_by_fish(ctx, trip.id)
+        self.cold = cold_of_trip(ctx, trip)
         self.parties = {p.id: p for p in trips.parties_of(trip.id)}
         open_boards = [b for b in boards.of_trip(trip.id) if not b.closed][:MOST_BOARDS]
         self.boards = tuple(open_boards) or (
             Board(ONE_BOARD, trip.id, "the board", self.now, None, None, False),
         )
-        self.pace = learned_pace(house)
+        self.pace = learned_pace(ctx)
 
     def order(self) -> BenchOrder:
         """Ask the search for the best it knows, and put it into clock times."""
@@ -107,7 +107,7 @@ class _Table:
         ids = [b.id for b in self.boards]
         mixed = not any(p.together for p in self.parties.values())
         mark = self._mark(jobs, cutters)
-        found = self.house.search.order(self.trip.id, mark, ids, bench, plain=mixed)
+        found = self.ctx.search.order(self.trip.id, mark, ids, bench, plain=mixed)
         return self._in_clock_times(found, jobs, whys, held, in_hand)
 
     def _in_clock_times(
@@ -132,7 +132,7 @@ class _Table:
             found.lateness,
             found.proven,
             found.how,
-            self.house.search.is_searching(self.trip.id),
+            self.ctx.search.is_searching(self.trip.id),
             self.pace,
         )
 
@@ -162,9 +162,9 @@ class _Table:
         )
 
     def _job(self, fish: Fish, state: FishNow, why: Deadline) -> Job:
-        species = self.house.guide.one(fish.species)
-        prior = prior_s(self.house, species, round_weight(state, species).kg)
-        kind = kind_of(self.house, species)
+        species = self.ctx.guide.one(fish.species)
+        prior = prior_s(self.ctx, species, round_weight(state, species).kg)
+        kind = kind_of(self.ctx, species)
         party = self.parties.get(fish.party_id or "")
         if party is not None and party.together:
             kind = f"{kind}|{party.id}"
@@ -183,14 +183,14 @@ class _Table:
         party: Party | None = self.parties.get(fish.party_id or "")
         leaves = None
         if party is not None and party.leaves_at is not None:
-            packing = timedelta(minutes=self.house.guide.bench.packing_min)
+            packing = timedelta(minutes=self.ctx.guide.bench.packing_min)
             leaves = (party.leaves_at - packing - self.now).total_seconds()
         return deadline(
             cold.ahead if cold else None,
             lain_s=max(0.0, (self.now - fish.landed_at).total_seconds()),
             bled="bled" in state.facts.split(),
-            forms_histamine="histamine" in self.house.guide.one(fish.species).traits,
-            late_share=self.house.guide.bench.late_share,
+            forms_histamine="histamine" in self.ctx.guide.one(fish.species).traits,
+            late_share=self.ctx.guide.bench.late_share,
             leaves_in_s=leaves,
         )
 
@@ -232,11 +232,11 @@ class _Table:
         )
         if last is None:
             return ""
-        return kind_of(self.house, self.house.guide.known_or_named(fishes.now(last[1]).species))
+        return kind_of(self.ctx, self.ctx.guide.known_or_named(fishes.now(last[1]).species))
 
     def _changeovers(self) -> dict[tuple[str, str], float]:
         """Seconds between kinds; between two parties' fish more, when one asked to be together."""
-        guide = self.house.guide.bench
+        guide = self.ctx.guide.bench
         washes = {}
         for name, minutes in guide.changeovers_min.items():
             before, _, after = name.partition(">")

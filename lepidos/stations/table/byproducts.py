@@ -8,7 +8,7 @@ from lepidos.core.errors import Refused, Unknown
 from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.pack.findings import Fate, WholeUse, whole_use
 from lepidos.core.pack.labels import sentence
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, sessions
@@ -30,43 +30,43 @@ class Destined:
 
 
 def destined(
-    house: House, fish: Fish, by_piece: Mapping[str, float], last: Mapping[str, str]
+    ctx: AppContext, fish: Fish, by_piece: Mapping[str, float], last: Mapping[str, str]
 ) -> tuple[Destined, ...]:
     """Every weighed by-product of a fish. Called in an open transaction."""
     rows = sessions.fates_of_trip(fish.trip_id).get(fish.id, {})
     own = {piece: row.fate for piece, row in rows.items()}
-    return _destined(house, fish, by_piece, own, last)
+    return _destined(ctx, fish, by_piece, own, last)
 
 
 def _destined(
-    house: House,
+    ctx: AppContext,
     fish: Fish,
     by_piece: Mapping[str, float],
     own: Mapping[str, str],
     last: Mapping[str, str],
 ) -> tuple[Destined, ...]:
     found = []
-    poison = house.guide.never_used(house.guide.known_or_named(fish.species))
+    poison = ctx.guide.never_used(ctx.guide.known_or_named(fish.species))
     for key, kg in by_piece.items():
-        piece = house.guide.piece(key)
+        piece = ctx.guide.piece(key)
         if piece.counts_as != "rest" and key not in own and key not in poison:
             continue  # it is packed and eaten, unless somebody says otherwise
-        offered = _offered(house, key, key in poison)
-        fate = house.guide.fates.one(own.get(key, last.get(key, "")))
+        offered = _offered(ctx, key, key in poison)
+        fate = ctx.guide.fates.one(own.get(key, last.get(key, "")))
         if fate not in offered:
             fate = offered[0] if key in poison else None
         found.append(Destined(piece, kg, fate, key not in own and fate is not None, offered))
     return tuple(found)
 
 
-def _offered(house: House, piece: str, poison: bool) -> tuple[Fate, ...]:
+def _offered(ctx: AppContext, piece: str, poison: bool) -> tuple[Fate, ...]:
     """Where a piece may go; a poisonous one into the bin only."""
-    fates = house.guide.fates.fates
+    fates = ctx.guide.fates.fates
     return tuple(f for f in fates if (f.takes_poison if poison else f.suits(piece)))
 
 
 def use_of(
-    house: House, round_kg: float, by_piece: Mapping[str, float], rows: tuple[Destined, ...]
+    ctx: AppContext, round_kg: float, by_piece: Mapping[str, float], rows: tuple[Destined, ...]
 ) -> WholeUse:
     """How much of the fish is used: what is eaten, and by-products that go somewhere useful."""
     fate = {row.piece.key: row.fate for row in rows}
@@ -89,28 +89,28 @@ class SendPiece:
     fate: str
 
 
-def send_piece(house: House, key: str, order: SendPiece) -> Done:
+def send_piece(ctx: AppContext, key: str, order: SendPiece) -> Receipt:
     """Say where it goes. Raises Refused with the field, Unknown for the fish."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish = fishes.get(order.fish_id)
         try:
-            piece = house.guide.piece(order.piece)
+            piece = ctx.guide.piece(order.piece)
         except Unknown as error:
             raise Refused({"piece": sentence(str(error))}) from error
-        fate = house.guide.fates.one(order.fate)
-        poison = order.piece in house.guide.never_used(house.guide.known_or_named(fish.species))
-        if fate not in _offered(house, order.piece, poison):
+        fate = ctx.guide.fates.one(order.fate)
+        poison = order.piece in ctx.guide.never_used(ctx.guide.known_or_named(fish.species))
+        if fate not in _offered(ctx, order.piece, poison):
             said = (
                 f"The {piece.name} of this fish is poisonous: into the bin with it"
                 if poison
                 else f"Choose where the {piece.name} goes"
             )
             raise Refused({"fate": said})
-        row = sessions.decide(house.ids, at, fish=fish.id, piece=order.piece, fate=order.fate)
-        return Done("fate", row.id, f"{fish.code} {piece.name}: {fate.name}" if fate else "")
+        row = sessions.decide(ctx.ids, at, fish=fish.id, piece=order.piece, fate=order.fate)
+        return Receipt("fate", row.id, f"{fish.code} {piece.name}: {fate.name}" if fate else "")
 
-    return once(house, key, "fates.send", order, do)
+    return run_idempotent(ctx, key, "fates.send", order, do)
 
 
 @dataclass(frozen=True)
@@ -136,23 +136,23 @@ class WasteList:
     fish: int
 
 
-def waste_list(house: House, trip_id: str) -> WasteList:
+def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
     """Of every fish that was worked on. Raises Unknown."""
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id)
+    with ctx.store.reading():
+        view = view_in_transaction(ctx, trip_id)
         last, own = sessions.last_fates(trip_id), sessions.fates_of_trip(trip_id)
         by_fish: dict[str, list[Weighing]] = {}
         for w in fishes.weighings_of_trip(trip_id):
             by_fish.setdefault(w.fish_id, []).append(w)
-        rows = [(f, s) for f, s in landed(house, trip_id) if f.id in by_fish]
+        rows = [(f, s) for f, s in landed(ctx, trip_id) if f.id in by_fish]
         found: dict[str, dict[str, tuple[int, float]]] = {}
         used = waste = undecided = whole = 0.0
         for fish, state in rows:
             by_piece = grams(by_fish[fish.id])
             chosen = {p: r.fate for p, r in own.get(fish.id, {}).items()}
-            out = _destined(house, fish, by_piece, chosen, last)
-            kg = round_weight(state, house.guide.one(fish.species)).kg
-            use = use_of(house, kg, by_piece, out)
+            out = _destined(ctx, fish, by_piece, chosen, last)
+            kg = round_weight(state, ctx.guide.one(fish.species)).kg
+            use = use_of(ctx, kg, by_piece, out)
             used, waste = used + use.used_kg, waste + use.waste_kg
             undecided, whole = undecided + use.undecided_kg, whole + kg
             for row in out:
@@ -161,12 +161,12 @@ def waste_list(house: House, trip_id: str) -> WasteList:
                 pieces[row.piece.key] = (number + 1, kg_before + row.kg)
     lines = [
         WasteLine(
-            house.guide.fates.one(key),
-            tuple((house.guide.piece(p), n, kg) for p, (n, kg) in sorted(pieces.items())),
+            ctx.guide.fates.one(key),
+            tuple((ctx.guide.piece(p), n, kg) for p, (n, kg) in sorted(pieces.items())),
         )
         for key, pieces in found.items()
     ]
-    order = [f.key for f in house.guide.fates.fates]
+    order = [f.key for f in ctx.guide.fates.fates]
     lines.sort(key=lambda line: order.index(line.fate.key) if line.fate else -1)
     use_all = WholeUse(used, waste, undecided, whole) if rows else None
     return WasteList(view, tuple(lines), use_all, len(rows))

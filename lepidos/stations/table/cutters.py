@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import Refused
-from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
@@ -62,23 +62,23 @@ def board_time(facts: Sequence[Fact], now: datetime) -> BoardTime | None:
     )
 
 
-def at_boards(house: House, trip: Trip) -> tuple[AtBoard, ...]:
+def at_boards(ctx: AppContext, trip: Trip) -> tuple[AtBoard, ...]:
     """Every open board of a trip. Called in an open transaction."""
-    now = house.clock()
+    now = ctx.clock()
     lying: dict[str, tuple[Fish, FishNow, BoardTime]] = {}
-    facts = facts_by_fish(house, trip.id)
-    rows = landed(house, trip.id)
+    facts = facts_by_fish(ctx, trip.id)
+    rows = landed(ctx, trip.id)
     for fish, state in rows:
         time = board_time(facts.get(fish.id, ()), now) if state.stage == "table" else None
         if time is not None and (
             time.board_id not in lying or lying[time.board_id][2].since < time.since
         ):
             lying[time.board_id] = (fish, state, time)
-    order = bench_order(house, trip)
+    order = bench_order(ctx, trip)
     by_id = {fish.id: fish for fish, _ in rows}
     found = []
-    own = ("boards of", trip.id, state_of_order(house)[0])
-    for board in house.memo.get(own, lambda: boards.of_trip(trip.id)):
+    own = ("boards of", trip.id, state_of_order(ctx)[0])
+    for board in ctx.memo.get(own, lambda: boards.of_trip(trip.id)):
         if board.closed:
             continue
         place = _next_place(order, board.id)
@@ -90,11 +90,11 @@ def at_boards(house: House, trip: Trip) -> tuple[AtBoard, ...]:
     return tuple(found)
 
 
-def fish_before(house: House, trip: Trip, fish_id: str, time: BoardTime) -> Fish | None:
+def fish_before(ctx: AppContext, trip: Trip, fish_id: str, time: BoardTime) -> Fish | None:
     """The fish that lay on the same board before this one. Called in an open transaction."""
-    facts = facts_by_fish(house, trip.id)
+    facts = facts_by_fish(ctx, trip.id)
     earlier = []
-    for fish, _ in landed(house, trip.id):
+    for fish, _ in landed(ctx, trip.id):
         lay = board_time(facts.get(fish.id, ()), time.since)
         same = lay is not None and lay.board_id == time.board_id and lay.since < time.since
         if lay is not None and same and fish.id != fish_id:
@@ -108,14 +108,14 @@ def _next_place(order: BenchOrder, board_id: str) -> Place | None:
     return own or next((p for p in order.places if not p.in_hand and not p.held), None)
 
 
-def view_board(house: House, board_id: str) -> BoardView:
+def view_board(ctx: AppContext, board_id: str) -> BoardView:
     """A cutter's own page. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         board = boards.get(board_id)
         trip = trips.get(board.trip_id)
-        view = view_in_transaction(house, trip.id)
-        every = at_boards(house, trip)
-        order = bench_order(house, trip)
+        view = view_in_transaction(ctx, trip.id)
+        every = at_boards(ctx, trip)
+        order = bench_order(ctx, trip)
     here = next(
         (b for b in every if b.board.id == board.id), AtBoard(board, None, None, None, None)
     )
@@ -135,26 +135,26 @@ class PauseFish:
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
-def pause_fish(house: House, key: str, order: PauseFish) -> Done:
+def pause_fish(ctx: AppContext, key: str, order: PauseFish) -> Receipt:
     """The fish waits, or work on it goes on. Raises Refused, Unknown."""
 
-    def do(now_at: datetime) -> Done:
+    def do(now_at: datetime) -> Receipt:
         fish, state = fishes.get(order.fish_id), fishes.now(order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
         time = board_time(fishes.facts_of(fish.id), at)
         name = fishes.RESUMED if order.go_on else fishes.PAUSED
         if time is not None and at < time.since:
             # it waited while the fish came to another board: it counts for the time before that
-            fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, name)
-            fishes.refresh(fish.id, house.is_fillet)
-            return Done("fact", fact.id, f"{fish.code} had waited before it came to this board")
+            fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, name)
+            fishes.refresh(fish.id, ctx.is_fillet)
+            return Receipt("fact", fact.id, f"{fish.code} had waited before it came to this board")
         if state.stage != "table" or time is None:
             raise Refused({"": f"{fish.code} does not lie on a board"})
         if time.paused != order.go_on:
             now = "waits already" if time.paused else "is being worked on already"
             raise Refused({"": f"{fish.code} {now}"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, name)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, name)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return Receipt("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")
 
-    return once(house, key, "session.pause", order, do)
+    return run_idempotent(ctx, key, "session.pause", order, do)

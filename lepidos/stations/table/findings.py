@@ -6,7 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack.findings import Consequences, Sight, consequences
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import fishes, sessions
 from lepidos.store.records import SightRow
 
@@ -27,11 +27,11 @@ class Seen:
         return ", ".join(part for part in (self.sight.name, number, self.row.place) if part)
 
 
-def seen_on(house: House, fish_id: str) -> tuple[Seen, ...]:
+def seen_on(ctx: AppContext, fish_id: str) -> tuple[Seen, ...]:
     """What was seen on a fish. Called in an open transaction."""
     found = []
     for row in sessions.sights_of(fish_id):
-        sight = house.guide.sights.one(row.what)
+        sight = ctx.guide.sights.one(row.what)
         if sight is not None:
             found.append(Seen(row, sight))
     return tuple(found)
@@ -52,17 +52,17 @@ class NoteSight:
     place: str = ""
 
 
-def note_sight(house: House, key: str, order: NoteSight) -> Done:
+def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
     """Note it; also on a finished fish. Raises Refused with the field, Unknown for the fish."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage == "withdrawn":
             raise Refused({"": f"The landing of {fish.code} was taken back"})
-        sight = house.guide.sights.one(order.what)
+        sight = ctx.guide.sights.one(order.what)
         if sight is None:
             raise Refused({"what": "Choose what was seen"})
-        if sight.gives in house.guide.never_used(house.guide.known_or_named(fish.species)):
+        if sight.gives in ctx.guide.never_used(ctx.guide.known_or_named(fish.species)):
             raise Refused(
                 {"what": f"The {sight.name} of this fish is poisonous: leave it in the gut"}
             )
@@ -72,8 +72,8 @@ def note_sight(house: House, key: str, order: NoteSight) -> Done:
             raise Refused({"place": f"Choose where: {', '.join(sight.places)}"})
         number = order.number if sight.counted else 1
         row = sessions.see(
-            house.ids, at, fish=fish.id, what=order.what, number=number, place=order.place
+            ctx.ids, at, fish=fish.id, what=order.what, number=number, place=order.place
         )
-        return Done("sight", row.id, f"{fish.code}: {Seen(row, sight).words}. {sight.say}")
+        return Receipt("sight", row.id, f"{fish.code}: {Seen(row, sight).words}. {sight.say}")
 
-    return once(house, key, "seen.note", order, do)
+    return run_idempotent(ctx, key, "seen.note", order, do)

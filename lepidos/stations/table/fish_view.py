@@ -24,7 +24,7 @@ from lepidos.core.yields.balance import (
 from lepidos.core.yields.forecast import Learned
 from lepidos.core.yields.two_sides import Total
 from lepidos.devices.scale import DeviceError, Reading
-from lepidos.stations.base.context import House, state_of_order
+from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import (
     RoundWeight,
     facts_by_fish,
@@ -109,18 +109,18 @@ class TableView:
         )
 
 
-def view_fish(house: House, fish_id: str, system: System = "metric") -> TableView:
+def view_fish(ctx: AppContext, fish_id: str, system: System = "metric") -> TableView:
     """One fish at the bench. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         fish = fishes.get(fish_id)
-        require_workable(house, fish, fishes.now(fish_id))
-        return _view(house, fish, view_in_transaction(house, fish.trip_id), system)
+        require_workable(ctx, fish, fishes.now(fish_id))
+        return _view(ctx, fish, view_in_transaction(ctx, fish.trip_id), system)
 
 
-def scale_display(house: House) -> Reading | str:
+def scale_display(ctx: AppContext) -> Reading | str:
     """What the scale shows, or the sentence that says why it shows nothing."""
     try:
-        return house.scale.read()
+        return ctx.scale.read()
     except DeviceError as error:
         return str(error)
 
@@ -141,42 +141,40 @@ class AtTable:
     learned: Learned
 
 
-def at_table(house: House, fish: Fish, now: FishNow) -> AtTable:
+def at_table(ctx: AppContext, fish: Fish, now: FishNow) -> AtTable:
     """Called in an open transaction."""
-    species = house.guide.one(fish.species)
+    species = ctx.guide.one(fish.species)
     weight, skin = round_weight(now, species), skin_of(fish)
-    cutter = _cutter(house, facts_by_fish(house, fish.trip_id).get(fish.id, ()))
-    learned = forecasts.learned(house, species)
-    own = house.memo.get(
+    cutter = _cutter(ctx, facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
+    learned = forecasts.learned(ctx, species)
+    own = ctx.memo.get(
         (
             "own yields",
             species,
             cutter,
             weight.kg,
-            forecasts.finished_mark(house),
+            forecasts.finished_mark(ctx),
         ),
         lambda: learned.species_for(cutter, weight.kg),
         most=MOST_FISH,
     )
-    plan = plan_of(house, fish, now, species)
-    body_plan = house.guide.plan_of(species)
-    expected = expected_slots(
-        weight.as_estimate, own, body_plan, plan, house.guide.pieces, plan.skin
-    )
+    plan = plan_of(ctx, fish, now, species)
+    body_plan = ctx.guide.plan_of(species)
+    expected = expected_slots(weight.as_estimate, own, body_plan, plan, ctx.guide.pieces, plan.skin)
     usual = expected_fillet(weight.as_estimate, own, skin)
     return AtTable(cutter, own, weight, plan, expected, usual, learned)
 
 
-def facts_of(house: House, fish: Fish) -> questions.Facts:
+def facts_of(ctx: AppContext, fish: Fish) -> questions.Facts:
     """What questions are asked of. Called in an open transaction."""
     now = fishes.now(fish.id)
-    return _facts(house, fish, now, at_table(house, fish, now), fishes.weighings_of(fish.id))
+    return _facts(ctx, fish, now, at_table(ctx, fish, now), fishes.weighings_of(fish.id))
 
 
 def _facts(
-    house: House, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
+    ctx: AppContext, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
 ) -> questions.Facts:
-    species = house.guide.one(fish.species)
+    species = ctx.guide.one(fish.species)
     return questions.Facts(
         species,
         model.plan,
@@ -193,24 +191,24 @@ def answered(fish_id: str) -> frozenset[str]:
     return frozenset(f.name for f in fishes.facts_of(fish_id, fishes.ANSWER))
 
 
-def _cutter(house: House, facts: Sequence[Fact]) -> str:
+def _cutter(ctx: AppContext, facts: Sequence[Fact]) -> str:
     """Who has the fish on the board; "" when nobody said."""
     last = fishes.last_board(facts)
-    return board_names(house).get(last.name, "") if last else ""
+    return board_names(ctx).get(last.name, "") if last else ""
 
 
-def board_names(house: House) -> Mapping[str, str]:
+def board_names(ctx: AppContext) -> Mapping[str, str]:
     """Every board's cutter, by id. Called in an open transaction."""
-    return house.memo.get(("boards", state_of_order(house)[0]), boards.names)
+    return ctx.memo.get(("boards", state_of_order(ctx)[0]), boards.names)
 
 
-def plan_of(house: House, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
+def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
     return plan_cut(
-        to_cut(house, fish, now, species),
+        to_cut(ctx, fish, now, species),
         species,
-        house.guide.plan_of(species),
-        house.guide.pieces,
-        house.guide.schools,
+        ctx.guide.plan_of(species),
+        ctx.guide.pieces,
+        ctx.guide.schools,
     )
 
 
@@ -219,25 +217,25 @@ def _balance(weight: RoundWeight, weighings: list[Weighing]) -> Balance:
     return balance(weight.kg, parts, weight.interval)
 
 
-def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView:
+def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableView:
     now = fishes.now(fish.id)
-    species = house.guide.one(fish.species)
-    model = at_table(house, fish, now)
+    species = ctx.guide.one(fish.species)
+    model = at_table(ctx, fish, now)
     weighings = fishes.weighings_of(fish.id)
-    facts = list(facts_by_fish(house, fish.trip_id).get(fish.id, ()))
+    facts = list(facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
     plan, closed = model.plan, now.stage == "done"
     done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
     done += [f.name for f in facts if f.kind == fishes.STEP]
-    where = progress(plan, done, house.guide.pieces)
+    where = progress(plan, done, ctx.guide.pieces)
     states = ["done"] * len(plan.steps) if closed else where.states
     parts = _balance(model.weight, weighings)
-    sights = findings.seen_on(house, fish.id)
+    sights = findings.seen_on(ctx, fish.id)
     by_piece = byproducts.grams(weighings)
-    destined = byproducts.destined(house, fish, by_piece, sessions.last_fates(fish.trip_id))
-    slots = tuple(s for s in plan.slots if house.is_fillet(s.piece))
+    destined = byproducts.destined(ctx, fish, by_piece, sessions.last_fates(fish.trip_id))
+    slots = tuple(s for s in plan.slots if ctx.is_fillet(s.piece))
     expected = questions.expected_now(model.expected, weighings)
-    boards_now = cutters.at_boards(house, view.trip)
-    time = cutters.board_time(facts, house.clock())
+    boards_now = cutters.at_boards(ctx, view.trip)
+    time = cutters.board_time(facts, ctx.clock())
     return TableView(
         view=view,
         fish=fish,
@@ -247,7 +245,7 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         weight=model.weight,
         total_length_m=total_length_m(now, species),
         plan=plan,
-        cautions=cautions_by_step(plan, species, house.guide.cautions),
+        cautions=cautions_by_step(plan, species, ctx.guide.cautions),
         steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
         present=None if closed else where.present,
         next=None if closed else where.next,
@@ -255,39 +253,39 @@ def _view(house: House, fish: Fish, view: TripView, system: System) -> TableView
         expected_fillet=model.expected_fillet,
         fillet_now=forecasts.fillet_now(slots, weighings, expected),
         forecast=sessions.forecast_of(fish.id),
-        held=forecasts.held(house),
+        held=forecasts.held(ctx),
         learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(parts, skin_of(fish), house.guide.pieces),
+        fillet_yield=fillet_yield(parts, skin_of(fish), ctx.guide.pieces),
         fillet_slots=slots,
-        cold=cold_of_trip(house, view.trip).get(fish.id),
-        rule_notes=house.memo.get(
-            ("cutting notes", fish.species, state_of_order(house)[0]),
+        cold=cold_of_trip(ctx, view.trip).get(fish.id),
+        rule_notes=ctx.memo.get(
+            ("cutting notes", fish.species, state_of_order(ctx)[0]),
             lambda: cutting_notes(fish.species),
             most=MOST_SPECIES,
         ),
-        questions=questions.ask(house, _facts(house, fish, now, model, weighings), system),
+        questions=questions.ask(ctx, _facts(ctx, fish, now, model, weighings), system),
         seen=sights,
         follows=findings.follows(sights),
         destined=destined,
-        use=byproducts.use_of(house, model.weight.kg, by_piece, destined),
+        use=byproducts.use_of(ctx, model.weight.kg, by_piece, destined),
         time=time,
-        usual_minutes=_usual_minutes(house, now, species, model.cutter),
+        usual_minutes=_usual_minutes(ctx, now, species, model.cutter),
         board=next((b for b in boards_now if time and b.board.id == time.board_id), None),
         others=tuple(b for b in boards_now if not time or b.board.id != time.board_id),
-        dull_since=_dull_since(house, view, fish.id, time) if time else "",
+        dull_since=_dull_since(ctx, view, fish.id, time) if time else "",
     )
 
 
-def _dull_since(house: House, view: TripView, fish_id: str, time: cutters.BoardTime) -> str:
+def _dull_since(ctx: AppContext, view: TripView, fish_id: str, time: cutters.BoardTime) -> str:
     """The fish before this one at its board, if the knife was dull on it."""
-    before = cutters.fish_before(house, view.trip, fish_id, time)
+    before = cutters.fish_before(ctx, view.trip, fish_id, time)
     if before is None:
         return ""
-    hints = findings.follows(findings.seen_on(house, before.id)).hints
+    hints = findings.follows(findings.seen_on(ctx, before.id)).hints
     return str(before.code) if "sharpen" in hints else ""
 
 
-def _usual_minutes(house: House, now: FishNow, species: Species, cutter: str) -> float:
-    return usual_seconds(house, species, round_weight(now, species).kg, cutter) / 60
+def _usual_minutes(ctx: AppContext, now: FishNow, species: Species, cutter: str) -> float:
+    return usual_seconds(ctx, species, round_weight(now, species).kg, cutter) / 60

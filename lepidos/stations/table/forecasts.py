@@ -9,7 +9,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import LEVEL
 from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
 from lepidos.core.yields.two_sides import Total, total_of
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.store import boards, entries, sessions
 from lepidos.store.records import Weighing
 
@@ -19,34 +19,34 @@ SCORE_FROM = 100
 MOST_SPECIES = 120  # whose answers are kept: more than a guide has
 
 
-def finished_mark(house: House) -> str:
+def finished_mark(ctx: AppContext) -> str:
     """Stands for which fish are finished. Called in an open transaction."""
-    return house.memo.get(("finished", entries.last_key()), sessions.finished_mark)
+    return ctx.memo.get(("finished", entries.last_key()), sessions.finished_mark)
 
 
-def learned(house: House, species: Species) -> Learned:
+def learned(ctx: AppContext, species: Species) -> Learned:
     """What the crew's finished fish of a species have taught. Called in an open transaction."""
-    return house.memo.get(
-        ("learned", species, finished_mark(house)),
-        lambda: _learn(house, species),
+    return ctx.memo.get(
+        ("learned", species, finished_mark(ctx)),
+        lambda: _learn(ctx, species),
         most=MOST_SPECIES,
     )
 
 
-def _learn(house: House, species: Species) -> Learned:
+def _learn(ctx: AppContext, species: Species) -> Learned:
     rows = sessions.finished(species.key, LEARN_FROM)
     ids = [state.fish_id for state, _ in rows]
     weighings = sessions.weighings_of_fish(ids)
     at_board, names = sessions.boards_of(ids), boards.names()
     fish = []
     for state, skin in rows:
-        parts = _parts(house, weighings.get(state.fish_id, []), skin)
+        parts = _parts(ctx, weighings.get(state.fish_id, []), skin)
         cutter = names.get(at_board.get(state.fish_id, ""), "")
         fish.append(Finished(cutter, float(state.whole_kg or 0.0), parts))
     return learn(species, fish)
 
 
-def _parts(house: House, weighings: list[Weighing], skin: str) -> dict[str, float]:
+def _parts(ctx: AppContext, weighings: list[Weighing], skin: str) -> dict[str, float]:
     """Parts that were wholly weighed [kg], by the names of the species' yields."""
     by_piece: dict[str, dict[str, float]] = {}
     for w in weighings:
@@ -55,14 +55,14 @@ def _parts(house: House, weighings: list[Weighing], skin: str) -> dict[str, floa
     whole = {
         piece: sum(sides.values())
         for piece, sides in by_piece.items()
-        if not house.guide.piece(piece).sided or {"A", "B"} <= set(sides)
+        if not ctx.guide.piece(piece).sided or {"A", "B"} <= set(sides)
     }
     found: dict[str, float] = {}
     for piece, kg in whole.items():
-        name = house.guide.piece(piece).yield_key
+        name = ctx.guide.piece(piece).yield_key
         if name in PARTS:
             found[name] = kg
-    meat = [p for p in by_piece if house.is_fillet(p)]
+    meat = [p for p in by_piece if ctx.is_fillet(p)]
     if meat and all(p in whole for p in meat):
         found[FILLET["off" if skin == "off" else "on"]] = sum(whole[p] for p in meat)
     return found
@@ -77,17 +77,17 @@ class Held:
     level: float = LEVEL
 
 
-def held(house: House) -> Held:
+def held(ctx: AppContext) -> Held:
     """Score of the latest forecasts. Called in an open transaction."""
-    return house.memo.get(("held", finished_mark(house)), lambda: _held(house))
+    return ctx.memo.get(("held", finished_mark(ctx)), lambda: _held(ctx))
 
 
-def _held(house: House) -> Held:
+def _held(ctx: AppContext) -> Held:
     rows = sessions.scored(SCORE_FROM)
     weighings = sessions.weighings_of_fish(f.fish_id for f in rows)
     inside = fish = 0
     for f in rows:
-        kg = _parts(house, weighings.get(f.fish_id, []), f.skin).get(
+        kg = _parts(ctx, weighings.get(f.fish_id, []), f.skin).get(
             FILLET["off" if f.skin == "off" else "on"]
         )
         # a fish of which a side went unweighed says nothing of the forecast

@@ -11,7 +11,7 @@ from lepidos.core.yields.balance import Balance
 from lepidos.core.yields.entry_errors import find_slip, interval_at, is_outside
 from lepidos.core.yields.frame_meat import contact_area, left_on_frame
 from lepidos.core.yields.two_sides import after_other_side, differ
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.store.records import Weighing
 
 SPOON = "over the ribs first, then along the backbone and behind the head"
@@ -60,25 +60,25 @@ def expected_now(
     return found
 
 
-def ask(house: House, facts: Facts, system: System) -> tuple[Question, ...]:
+def ask(ctx: AppContext, facts: Facts, system: System) -> tuple[Question, ...]:
     """Every question that is open, the newest weighing's first."""
-    if twice := _twice(house, facts, system):
+    if twice := _twice(ctx, facts, system):
         return tuple(twice)  # until it is answered, no sum and no side means anything
-    left = _of_frame(house, facts, system)
+    left = _of_frame(ctx, facts, system)
     answered = {q.weighing for q in left}
     # a light side is one question, not three: what stayed on the frame says most
     found = [
         q
-        for q in _of_weights(house, facts, system)
+        for q in _of_weights(ctx, facts, system)
         if q.corrected_kg is not None or q.weighing not in answered
     ]
     if all(q.corrected_kg is None for q in found):
         found += _of_sum(facts, system)
     if not left:
-        found += _of_sides(house, facts, system, {q.slot for q in found})
+        found += _of_sides(ctx, facts, system, {q.slot for q in found})
     # they go with the head or the frame: from then on it is worth a question
-    if any(house.guide.piece(w.piece).takes_the_rest for w in facts.weighings):
-        found += untaken(house, facts, system)
+    if any(ctx.guide.piece(w.piece).takes_the_rest for w in facts.weighings):
+        found += untaken(ctx, facts, system)
     found += left if all(q.corrected_kg is None for q in found) else []
     return tuple(q for q in found if q.key not in facts.kept)
 
@@ -91,30 +91,30 @@ def _by_slot(weighings: Sequence[Weighing]) -> dict[str, float]:
     return kg
 
 
-def _name(house: House, facts: Facts, key: str) -> str:
+def _name(ctx: AppContext, facts: Facts, key: str) -> str:
     piece, _, side = key.partition(".")
-    return house.guide.plan_of(facts.species).call(house.guide.piece(piece).name, side)
+    return ctx.guide.plan_of(facts.species).call(ctx.guide.piece(piece).name, side)
 
 
-def _twice(house: House, facts: Facts, system: System) -> list[Question]:
+def _twice(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
     """A second weight for a piece that comes on the scale once: instead, besides, or a slip?"""
     found: list[Question] = []
     first: dict[str, Weighing] = {}
     for row in facts.weighings:
         slot = Slot(row.piece, row.side).key
         before = first.setdefault(slot, row)
-        once = house.guide.piece(row.piece).loads == "one"
+        once = ctx.guide.piece(row.piece).loads == "one"
         key = f"again.{row.id}"
         if before is row or not once or row.joint or key in facts.kept:
             continue
         old, new = (format_mass(w.kg, system) for w in (before, row))
-        text = f"The {_name(house, facts, slot)} has {old} already. Is {new} instead, or besides?"
+        text = f"The {_name(ctx, facts, slot)} has {old} already. Is {new} instead, or besides?"
         instead = "" if before.joint else str(before.id)
         found.append(Question(key, text, str(row.id), None, slot, instead))
     return found[::-1]
 
 
-def _of_weights(house: House, facts: Facts, system: System) -> list[Question]:
+def _of_weights(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
     """Each weighing against what its piece should weigh."""
     found = []
     slots = [Slot(w.piece, w.side).key for w in facts.weighings]
@@ -132,7 +132,7 @@ def _of_weights(house: House, facts: Facts, system: System) -> list[Question]:
             other = "B" if row.side == "A" else "A"
             other_kg = sum(w.kg for w in before if (w.piece, w.side) == (row.piece, other))
             beside = f", beside the other side's {format_mass(other_kg, system)}"
-        name = _name(house, facts, slot)
+        name = _name(ctx, facts, slot)
         said = f"{format_mass(row.kg, system)} for the {name} of this fish{beside}?"
         if slip is not None:
             what = {
@@ -164,7 +164,7 @@ def _of_sum(facts: Facts, system: System) -> list[Question]:
     return [Question(f"over.{last.id}", text, last.id)]
 
 
-def _of_sides(house: House, facts: Facts, system: System, asked: set[str]) -> list[Question]:
+def _of_sides(ctx: AppContext, facts: Facts, system: System, asked: set[str]) -> list[Question]:
     kg, found = _by_slot(facts.weighings), []
     for slot in facts.cut.slots:
         a, b = kg.get(f"{slot.piece}.A"), kg.get(f"{slot.piece}.B")
@@ -174,43 +174,43 @@ def _of_sides(house: House, facts: Facts, system: System, asked: set[str]) -> li
             continue  # one of them is questioned already
         lighter = "A" if a < b else "B"
         text = (
-            f"The {_name(house, facts, f'{slot.piece}.{lighter}')} is lighter than the other side "
+            f"The {_name(ctx, facts, f'{slot.piece}.{lighter}')} is lighter than the other side "
             f"by {format_mass(abs(a - b), system)}. Look at that side of the frame."
         )
         found.append(Question(f"sides.{slot.piece}", text))
     return found
 
 
-def untaken(house: House, facts: Facts, system: System) -> list[Question]:
+def untaken(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
     """Pieces worth taking that nobody took."""
     kg, found = _by_slot(facts.weighings), []
     missing: dict[str, list[str]] = {}
     for slot in facts.cut.slots:
-        if house.guide.piece(slot.piece).worth_asking and slot.key not in kg:
+        if ctx.guide.piece(slot.piece).worth_asking and slot.key not in kg:
             missing.setdefault(slot.piece, []).append(slot.key)
     for piece, keys in missing.items():
         estimates = [facts.expected[k] for k in keys if k in facts.expected]
         grams = format_mass(sum(e.value for e in estimates), system) if estimates else ""
-        name = house.guide.piece(piece).plural if len(keys) > 1 else _name(house, facts, keys[0])
+        name = ctx.guide.piece(piece).plural if len(keys) > 1 else _name(ctx, facts, keys[0])
         about = f", about {grams}" if grams else ""
         text = f"The {name} not taken yet{about}: worth taking before the head and frame go."
         found.append(Question(f"untaken.{piece}", text, slot=keys[0]))
     return found
 
 
-def _of_frame(house: House, facts: Facts, system: System) -> list[Question]:
+def _of_frame(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
     """A side that came off light: what stayed on the bones, in millimetres and grams."""
     kg, found = _by_slot(facts.weighings), []
     spooned = kg.get("spoon_meat", 0.0)
     area = contact_area(
-        house.guide.body_of(facts.species),
-        house.guide.plan_of(facts.species),
+        ctx.guide.body_of(facts.species),
+        ctx.guide.plan_of(facts.species),
         facts.cut,
-        house.guide.pieces,
+        ctx.guide.pieces,
         facts.length_m,
     )
     for side in ("A", "B"):
-        slots = [s for s in facts.cut.slots if s.side == side and house.is_fillet(s.piece)]
+        slots = [s for s in facts.cut.slots if s.side == side and ctx.is_fillet(s.piece)]
         known = [facts.expected[s.key] for s in slots if s.key in facts.expected]
         if not slots or len(known) < len(slots) or any(s.key not in kg for s in slots) or not area:
             continue
@@ -225,6 +225,6 @@ def _of_frame(house: House, facts: Facts, system: System) -> list[Question]:
             f"Side {side} came off light: about {format_mass(left.kg, system)} may be left on the "
             f"frame, {left.thickness_m * 1000:.1f} mm over the bones. Spoon it, {SPOON}."
         )
-        rows = [w for w in facts.weighings if w.side == side and house.is_fillet(w.piece)]
+        rows = [w for w in facts.weighings if w.side == side and ctx.is_fillet(w.piece)]
         found.append(Question(f"frame.{side}", text, rows[-1].id, slot="spoon_meat"))
     return found

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from lepidos.core.pack.labels import hours
 from lepidos.core.schedule.deadline import UNBLED_S
 from lepidos.core.units import System, format_temperature
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.schedule.order import BenchOrder
 from lepidos.stations.trips.trips import TripView
@@ -30,9 +30,9 @@ class BenchView:
         return sum(p.held and not p.in_hand for p in self.order.places)
 
 
-def view_bench(house: House, trip_id: str) -> BenchView:
+def view_bench(ctx: AppContext, trip_id: str) -> BenchView:
     """The order of work of a trip. Raises Unknown."""
-    slab = view_slab(house, trip_id)
+    slab = view_slab(ctx, trip_id)
     fish = {row.fish.id: row for row in slab.waiting}
     rows: list[tuple[Board | None, tuple[SlabFish, ...]]] = [
         (board, tuple(fish[p.fish_id] for p in slab.order.of_board(board.id)))
@@ -43,7 +43,7 @@ def view_bench(house: House, trip_id: str) -> BenchView:
     return BenchView(slab.view, slab.order, tuple(rows), slab.further)
 
 
-def reason(house: House, row: SlabFish, system: System) -> str:
+def reason(ctx: AppContext, row: SlabFish, system: System) -> str:
     """Why a fish stands where it stands, in one sentence."""
     place, cold = row.place, row.cold
     if place is None:
@@ -55,7 +55,7 @@ def reason(house: House, row: SlabFish, system: System) -> str:
     core = f", {format_temperature(cold.core_c, system)} at the core now" if cold else ""
     return {
         "histamine": f"By then its hours in the warmth are used up{core}.",
-        "spoils": f"By then {house.guide.bench.late_share:.0%} of its life on ice is used{core}.",
+        "spoils": f"By then {ctx.guide.bench.late_share:.0%} of its life on ice is used{core}.",
         "unbled": f"{hours(UNBLED_S)} unbled by then: blood spreads into the meat.",
         "party": f"To be packed before {row.party} leave.",
         "rest": "Can wait on ice; comes where the board is free.",

@@ -5,7 +5,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.units import System
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     require_workable,
@@ -26,26 +26,26 @@ class TickStep:
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
-def tick_step(house: House, key: str, order: TickStep) -> Done:
+def tick_step(ctx: AppContext, key: str, order: TickStep) -> Receipt:
     """Tick a step. Raises Refused, Unknown."""
 
-    def do(now_at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
+    def do(now_at: datetime) -> Receipt:
+        fish, now = open_fish(ctx, order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
-        species = house.guide.one(fish.species)
-        plan = plan_of(house, fish, now, species)
+        species = ctx.guide.one(fish.species)
+        plan = plan_of(ctx, fish, now, species)
         step = next((s for s in plan.steps if s.key == order.step), None)
         if step is None:
             raise Refused({"step": "That step is not in this fish's plan"})
         if order.step in now.steps.split():
             raise Refused({"step": "That step is ticked already"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.STEP, order.step)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.STEP, order.step)
         if step.makes and step.makes not in now.facts.split():
-            fishes.add_fact(house.ids, at, fish.id, fishes.STATE, step.makes)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code}: {step.title}")
+            fishes.add_fact(ctx.ids, at, fish.id, fishes.STATE, step.makes)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return Receipt("fact", fact.id, f"{fish.code}: {step.title}")
 
-    return once(house, key, "table.tick", order, do)
+    return run_idempotent(ctx, key, "table.tick", order, do)
 
 
 @dataclass(frozen=True)
@@ -57,21 +57,21 @@ class CloseFish:
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
-def close_fish(house: House, key: str, order: CloseFish) -> Done:
+def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
     """Finish a fish. Raises Refused, Unknown."""
 
-    def do(now_at: datetime) -> Done:
-        fish, _ = open_fish(house, order.fish_id)
+    def do(now_at: datetime) -> Receipt:
+        fish, _ = open_fish(ctx, order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
-        missed = questions.untaken(house, facts_of(house, fish), order.system)
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.WORK, fishes.CLOSED)
-        fishes.refresh(fish.id, house.is_fillet)
+        missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, fishes.CLOSED)
+        fishes.refresh(fish.id, ctx.is_fillet)
         asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
-        return Done("fact", fact.id, f"{fish.code} is finished", asked)
+        return Receipt("fact", fact.id, f"{fish.code} is finished", asked)
 
-    return once(house, key, "table.close", order, do)
+    return run_idempotent(ctx, key, "table.close", order, do)
 
 
 @dataclass(frozen=True)
@@ -82,25 +82,25 @@ class ChooseSkin:
     skin: str
 
 
-def choose_skin(house: House, key: str, order: ChooseSkin) -> Done:
+def choose_skin(ctx: AppContext, key: str, order: ChooseSkin) -> Receipt:
     """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
+    def do(at: datetime) -> Receipt:
+        fish, now = open_fish(ctx, order.fish_id)
         if order.skin not in {"on", "off"}:
             raise Refused({"skin": "Say skin on or off"})
         if now.fillet_kg > 0:
             raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
         fish = fishes.change(fish, skin=order.skin)
-        return Done("choice", fish.id, f"{fish.code} skin {order.skin}")
+        return Receipt("choice", fish.id, f"{fish.code} skin {order.skin}")
 
-    return once(house, key, "table.skin", order, do)
+    return run_idempotent(ctx, key, "table.skin", order, do)
 
 
-def open_fish(house: House, fish_id: str) -> tuple[Fish, FishNow]:
+def open_fish(ctx: AppContext, fish_id: str) -> tuple[Fish, FishNow]:
     """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
     fish, now = fishes.get(fish_id), fishes.now(fish_id)
-    require_workable(house, fish, now)
+    require_workable(ctx, fish, now)
     if now.stage == "withdrawn":
         raise Refused({"": f"The landing of {fish.code} was taken back"})
     if now.stage == "done":

@@ -11,7 +11,7 @@ from lepidos.core.pack.labels import sentence, show_code
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
-from lepidos.stations.base.context import Done, House, once
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import round_weight, skin_of, when_done
 from lepidos.stations.table import forecasts
@@ -53,26 +53,26 @@ class WeighPiece:
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
 
-def weigh_piece(house: House, key: str, order: WeighPiece) -> Done:
+def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
     """Book one weighing. Raises Refused with the field, or Unknown for the fish."""
 
-    def do(now_at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
-        piece = _piece(house, order.piece)
+    def do(now_at: datetime) -> Receipt:
+        fish, now = open_fish(ctx, order.fish_id)
+        piece = _piece(ctx, order.piece)
         _side(piece, order.side)
-        _edible(house, fish, piece)
+        _edible(ctx, fish, piece)
         at = when_done(now_at, fish, order.waited_s)
-        mass = _mass(house, order)
-        _believable(house, mass.kg, piece.name, fish, now, order.system)
-        _foresee(house, at, fish, now)
+        mass = _mass(ctx, order)
+        _believable(ctx, mass.kg, piece.name, fish, now, order.system)
+        _foresee(ctx, at, fish, now)
         row = fishes.weigh(
-            house.ids, at, fish=fish.id, piece=order.piece, side=order.side, kg=mass.kg,
+            ctx.ids, at, fish=fish.id, piece=order.piece, side=order.side, kg=mass.kg,
             method=mass.method, pan_kg=mass.pan_kg, load_mark=mass.mark,
         )  # fmt: skip
-        fishes.refresh(fish.id, house.is_fillet)
-        return _done(house, fish, row, order.system)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return _done(ctx, fish, row, order.system)
 
-    return once(house, key, "table.weigh", order, do)
+    return run_idempotent(ctx, key, "table.weigh", order, do)
 
 
 @dataclass(frozen=True)
@@ -86,43 +86,43 @@ class WeighTogether:
     shown: Taken | None = None
 
 
-def weigh_together(house: House, key: str, order: WeighTogether) -> Done:
+def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
     """Share the reading out by what each piece should weigh. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
-        fish, now = open_fish(house, order.fish_id)
+    def do(at: datetime) -> Receipt:
+        fish, now = open_fish(ctx, order.fish_id)
         if len(set(order.slots)) < 2:
             raise Refused({"slots": "Choose two pieces or more that lay together"})
         chosen = []
         for slot in dict.fromkeys(order.slots):
             name, _, side = slot.partition(".")
-            piece = _piece(house, name)
+            piece = _piece(ctx, name)
             _side(piece, side)
-            _edible(house, fish, piece)
+            _edible(ctx, fish, piece)
             chosen.append(Slot(name, side))
         asked = WeighPiece(fish.id, "", "", order.kg, order.system, order.shown)
-        mass = _mass(house, asked)
-        _believable(house, mass.kg, "pieces", fish, now, order.system)
-        _foresee(house, at, fish, now)
-        expected = at_table(house, fish, now).expected
+        mass = _mass(ctx, asked)
+        _believable(ctx, mass.kg, "pieces", fish, now, order.system)
+        _foresee(ctx, at, fish, now)
+        expected = at_table(ctx, fish, now).expected
         parts = apportion(mass.kg, [expected.get(s.key) for s in chosen])
-        joint = house.ids.new(at)
+        joint = ctx.ids.new(at)
         rows = [
             fishes.weigh(
-                house.ids, at, fish=fish.id, piece=slot.piece, side=slot.side, kg=part.kg,
+                ctx.ids, at, fish=fish.id, piece=slot.piece, side=slot.side, kg=part.kg,
                 method=mass.method, pan_kg=mass.pan_kg, load_mark=mass.mark, joint=joint,
                 low_kg=part.low_kg, high_kg=part.high_kg,
             )
             for slot, part in zip(chosen, parts, strict=True)
             if part.kg > 0
         ]  # fmt: skip
-        fishes.refresh(fish.id, house.is_fillet)
-        plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
-        names = [plan.call(_piece(house, s.piece).name, s.side) for s in chosen]
+        fishes.refresh(fish.id, ctx.is_fillet)
+        plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
+        names = [plan.call(_piece(ctx, s.piece).name, s.side) for s in chosen]
         what = f"{fish.code} {', '.join(names)} together: {format_mass(mass.kg, order.system)}"
-        return Done("weighing", rows[0].id, what)
+        return Receipt("weighing", rows[0].id, what)
 
-    return once(house, key, "table.together", order, do)
+    return run_idempotent(ctx, key, "table.together", order, do)
 
 
 @dataclass(frozen=True)
@@ -134,12 +134,12 @@ class CorrectWeighing:
     system: System = field(default="metric", metadata=BESIDE)
 
 
-def correct_weighing(house: House, key: str, order: CorrectWeighing) -> Done:
+def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Receipt:
     """The old weighing is taken back, a new one stands. Raises Refused, Conflict, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         row = fishes.weighing(order.weighing_id)
-        fish, now = open_fish(house, row.fish_id)
+        fish, now = open_fish(ctx, row.fish_id)
         if not order.kg > 0:
             raise Refused({"weight": "A weight must be more than nothing"})
         if row.joint:
@@ -147,17 +147,17 @@ def correct_weighing(house: House, key: str, order: CorrectWeighing) -> Done:
         if packed := bags.portions_of_piece(row.id):
             code = show_code(packed[0][1].code)
             raise Conflict(f"That piece is in bag {code}; take the bag back first")
-        _believable(house, order.kg, _piece(house, row.piece).name, fish, now, order.system)
-        entries.undo(house.ids, "weighing", row.id, at)
+        _believable(ctx, order.kg, _piece(ctx, row.piece).name, fish, now, order.system)
+        entries.undo(ctx.ids, "weighing", row.id, at)
         # the load stays known as taken: it was the same fish on the same pan
         new = fishes.weigh(
-            house.ids, at, fish=fish.id, piece=row.piece, side=row.side, kg=order.kg,
+            ctx.ids, at, fish=fish.id, piece=row.piece, side=row.side, kg=order.kg,
             method="corrected", pan_kg=row.pan_kg, load_mark=row.load_mark,
         )  # fmt: skip
-        fishes.refresh(fish.id, house.is_fillet)
-        return _done(house, fish, new, order.system)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return _done(ctx, fish, new, order.system)
 
-    return once(house, key, "table.correct", order, do)
+    return run_idempotent(ctx, key, "table.correct", order, do)
 
 
 @dataclass(frozen=True)
@@ -168,18 +168,18 @@ class KeepAnswer:
     question: str
 
 
-def keep_answer(house: House, key: str, order: KeepAnswer) -> Done:
+def keep_answer(ctx: AppContext, key: str, order: KeepAnswer) -> Receipt:
     """The question is not asked again of this fish. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         fish = fishes.get(order.fish_id)
         if not order.question or len(order.question) > 60 or " " in order.question:
             raise Refused({"question": "There is no such question"})
-        fact = fishes.add_fact(house.ids, at, fish.id, fishes.ANSWER, order.question)
-        fishes.refresh(fish.id, house.is_fillet)
-        return Done("fact", fact.id, f"{fish.code}: it is so")
+        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.ANSWER, order.question)
+        fishes.refresh(fish.id, ctx.is_fillet)
+        return Receipt("fact", fact.id, f"{fish.code}: it is so")
 
-    return once(house, key, "table.keep", order, do)
+    return run_idempotent(ctx, key, "table.keep", order, do)
 
 
 @dataclass(frozen=True)
@@ -190,18 +190,18 @@ class _Mass:
     mark: str = ""
 
 
-def _mass(house: House, order: WeighPiece) -> _Mass:
+def _mass(ctx: AppContext, order: WeighPiece) -> _Mass:
     if order.kg is not None:
         if not order.kg > 0:
             raise Refused({"weight": "A weight must be more than nothing"})
         return _Mass(order.kg, "typed")
-    shown = order.shown or _from_scale(house)
+    shown = order.shown or _from_scale(ctx)
     if not shown.kg >= LEAST_KG:
         raise Refused({"weight": "Nothing lies on the scale"})
     if shown.kg > CAPACITY_KG:
         raise Refused({"weight": f"More than {CAPACITY_KG:g} kg on the scale. Take something off."})
     if earlier := sessions.taken_of_load(shown.mark):
-        raise Refused({"weight": _taken_already(house, earlier, order.system)})
+        raise Refused({"weight": _taken_already(ctx, earlier, order.system)})
     kg = shown.kg
     if order.in_tray and (last := sessions.on_the_pan(shown.mark.rpartition(".")[0])):
         base = last.pan_kg or 0.0
@@ -212,25 +212,25 @@ def _mass(house: House, order: WeighPiece) -> _Mass:
     return _Mass(kg, "scale", shown.kg, shown.mark)
 
 
-def _from_scale(house: House) -> Taken:
+def _from_scale(ctx: AppContext) -> Taken:
     try:
-        reading: Reading = house.scale.settled()
+        reading: Reading = ctx.scale.settled()
     except DeviceError as error:
         raise Refused({"weight": str(error)}) from error
     return Taken(reading.kg, reading.mark)
 
 
-def _taken_already(house: House, earlier: Weighing, system: System) -> str:
+def _taken_already(ctx: AppContext, earlier: Weighing, system: System) -> str:
     fish = fishes.get(earlier.fish_id)
-    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
-    name = plan.call(_piece(house, earlier.piece).name, earlier.side)
+    plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
+    name = plan.call(_piece(ctx, earlier.piece).name, earlier.side)
     kg = format_mass(earlier.pan_kg or earlier.kg, system)
     return f"This load, {kg}, was taken as {fish.code} {name}. Lift it off, then lay the next on."
 
 
-def _piece(house: House, key: str) -> Piece:
+def _piece(ctx: AppContext, key: str) -> Piece:
     try:
-        return house.guide.piece(key)
+        return ctx.guide.piece(key)
     except Unknown as error:
         raise Refused({"piece": sentence(str(error))}) from error
 
@@ -243,9 +243,9 @@ def _side(piece: Piece, side: str) -> None:
         )  # fmt: skip
 
 
-def _edible(house: House, fish: Fish, piece: Piece) -> None:
+def _edible(ctx: AppContext, fish: Fish, piece: Piece) -> None:
     """Nothing poisonous is booked as food."""
-    never = house.guide.never_used(house.guide.one(fish.species))
+    never = ctx.guide.never_used(ctx.guide.one(fish.species))
     if piece.key in never and piece.counts_as != "rest":
         raise Refused(
             {"piece": f"The {piece.name} of this fish is poisonous: into the bin with it"}
@@ -253,12 +253,12 @@ def _edible(house: House, fish: Fish, piece: Piece) -> None:
 
 
 def _believable(
-    house: House, kg: float, name: str, fish: Fish, now: FishNow, system: System
+    ctx: AppContext, kg: float, name: str, fish: Fish, now: FishNow, system: System
 ) -> None:
     """Only what cannot be is refused; what is odd is asked about."""
     if not LEAST_PIECE_KG <= kg <= MOST_PIECE_KG:
         raise Refused({"weight": "No piece weighs that; check the number and the unit"})
-    whole = round_weight(now, house.guide.one(fish.species), level=0.998)
+    whole = round_weight(now, ctx.guide.one(fish.species), level=0.998)
     most = whole.estimate.high if whole.estimate else whole.kg
     if kg > most * MOST_TIMES:
         raise Refused(
@@ -269,22 +269,22 @@ def _believable(
         )
 
 
-def _foresee(house: House, at: datetime, fish: Fish, now: FishNow) -> None:
+def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow) -> None:
     """Before the first weighing, keep what was foreseen: it is scored when the fish is done."""
     if now.weighed_kg > 0 or sessions.forecast_of(fish.id) is not None:
         return
-    table = at_table(house, fish, now)
+    table = at_table(ctx, fish, now)
     usual = table.expected_fillet
     sessions.foresee(
         fish=fish.id, species=fish.species, cutter=table.cutter, skin=skin_of(fish),
         level=usual.level, kg=usual.value, low_kg=usual.low, high_kg=usual.high,
-        learned_from=forecasts.learned(house, house.guide.one(fish.species)).learned_from, at=at,
+        learned_from=forecasts.learned(ctx, ctx.guide.one(fish.species)).learned_from, at=at,
     )  # fmt: skip
 
 
-def _done(house: House, fish: Fish, row: Weighing, system: System) -> Done:
-    plan = house.guide.plan_of(house.guide.known_or_named(fish.species))
-    name = plan.call(_piece(house, row.piece).name, row.side)
-    questions = ask(house, facts_of(house, fish), system)
+def _done(ctx: AppContext, fish: Fish, row: Weighing, system: System) -> Receipt:
+    plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
+    name = plan.call(_piece(ctx, row.piece).name, row.side)
+    questions = ask(ctx, facts_of(ctx, fish), system)
     mine = next((q.text for q in questions if q.weighing == row.id), "")
-    return Done("weighing", row.id, f"{fish.code} {name}: {format_mass(row.kg, system)}", mine)
+    return Receipt("weighing", row.id, f"{fish.code} {name}: {format_mass(row.kg, system)}", mine)

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import count, one_line
-from lepidos.stations.base.context import Done, House, once, state_of_order
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.cold.ice import ice_account
 from lepidos.store import trips
 from lepidos.store.records import Party, Person, Trip
@@ -34,16 +34,16 @@ class StartTrip:
     ice_kg: float | None = None
 
 
-def start_trip(house: House, key: str, order: StartTrip) -> Done:
+def start_trip(ctx: AppContext, key: str, order: StartTrip) -> Receipt:
     """A new trip. Raises Refused with the fields that do not hold."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         problems: dict[str, str] = {}
         name = _name("name", order.name, "Give the boat or the shore mark a name", problems)
         harbour = _name("harbour", order.harbour, "Give the harbour", problems)
         if order.kind not in {"boat", "shore"}:
             problems["kind"] = "Choose boat or shore"
-        today = at.astimezone(ZoneInfo(house.timezone)).date()
+        today = at.astimezone(ZoneInfo(ctx.timezone)).date()
         if not -3660 <= (order.on_date - today).days <= 366:
             problems["on_date"] = "That date is more than a year ahead or ten years back"
         people = _names("people", order.people, problems)
@@ -52,12 +52,12 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
         if problems:
             raise Refused(problems)
         trip = trips.add(
-            house.ids,
+            ctx.ids,
             name=name,
             kind=order.kind,
             harbour=harbour,
             on_date=order.on_date,
-            timezone=house.timezone,
+            timezone=ctx.timezone,
             people=people,
             parties=parties,
             sea_c=order.sea_c,
@@ -65,9 +65,9 @@ def start_trip(house: House, key: str, order: StartTrip) -> Done:
             ice_kg=order.ice_kg,
             at=at,
         )
-        return Done("trip", trip.id, f"{name} is ready")
+        return Receipt("trip", trip.id, f"{name} is ready")
 
-    return once(house, key, "trips.start", order, do)
+    return run_idempotent(ctx, key, "trips.start", order, do)
 
 
 @dataclass(frozen=True)
@@ -96,10 +96,10 @@ class EditTrip:
     home_at: datetime | None = None
 
 
-def edit_trip(house: House, key: str, order: EditTrip) -> Done:
+def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
     """Change a trip's settings. Raises Refused with the fields that do not hold, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
         problems = _cold_problems(order.sea_c, order.air_c, order.ice_kg)
         box = order.box_w_per_k
@@ -117,9 +117,9 @@ def edit_trip(house: House, key: str, order: EditTrip) -> Done:
             box_w_per_k=box,
             home_at=order.home_at,
         )
-        return Done("trip", trip.id, f"{trip.name}: noted")
+        return Receipt("trip", trip.id, f"{trip.name}: noted")
 
-    return once(house, key, "trips.edit", order, do)
+    return run_idempotent(ctx, key, "trips.edit", order, do)
 
 
 @dataclass(frozen=True)
@@ -130,24 +130,24 @@ class NoteIce:
     kg: float | None
 
 
-def note_ice(house: House, key: str, order: NoteIce) -> Done:
+def note_ice(ctx: AppContext, key: str, order: NoteIce) -> Receipt:
     """Note ice that was seen: the account goes on from there. Raises Refused, Unknown."""
 
-    def do(at: datetime) -> Done:
+    def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
         if order.kg is None or not 0 <= order.kg <= MOST_ICE_KG:
             raise Refused({"seen_kg": "Give the ice that is left, 0 or more"})
-        note = trips.note_ice(house.ids, at, trip.id, order.kg)
-        return Done("ice", note.id, "Ice aboard noted")
+        note = trips.note_ice(ctx.ids, at, trip.id, order.kg)
+        return Receipt("ice", note.id, "Ice aboard noted")
 
-    return once(house, key, "trips.ice", order, do)
+    return run_idempotent(ctx, key, "trips.ice", order, do)
 
 
-def view_ice(house: House, trip_id: str) -> tuple[TripView, IceAccount | None]:
+def view_ice(ctx: AppContext, trip_id: str) -> tuple[TripView, IceAccount | None]:
     """The account of the ice aboard; None where none was noted. Raises Unknown."""
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id)
-        return view, ice_account(house, view.trip)
+    with ctx.store.reading():
+        view = view_in_transaction(ctx, trip_id)
+        return view, ice_account(ctx, view.trip)
 
 
 def _cold_problems(
@@ -164,36 +164,36 @@ def _cold_problems(
     }
 
 
-def latest_trip_id(house: House) -> str | None:
+def latest_trip_id(ctx: AppContext) -> str | None:
     """The newest trip's id, if any."""
-    with house.store.reading():
+    with ctx.store.reading():
         trip = trips.latest()
         return trip.id if trip else None
 
 
-def get_trip(house: House, trip_id: str) -> Trip:
+def get_trip(ctx: AppContext, trip_id: str) -> Trip:
     """A trip without its day. Raises Unknown."""
-    with house.store.reading():
+    with ctx.store.reading():
         return trips.get(trip_id)
 
 
-def list_trips(house: House, page: int = 1) -> tuple[list[Trip], int]:
+def list_trips(ctx: AppContext, page: int = 1) -> tuple[list[Trip], int]:
     """One page of trips, newest first, and how many there are."""
-    with house.store.reading():
+    with ctx.store.reading():
         return trips.newest(PAGE, PAGE * (page - 1)), trips.count()
 
 
-def view_trip(house: House, trip_id: str) -> TripView:
+def view_trip(ctx: AppContext, trip_id: str) -> TripView:
     """A trip as every page shows it. Raises Unknown."""
-    with house.store.reading():
-        return view_in_transaction(house, trip_id)
+    with ctx.store.reading():
+        return view_in_transaction(ctx, trip_id)
 
 
-def view_in_transaction(house: House, trip_id: str) -> TripView:
+def view_in_transaction(ctx: AppContext, trip_id: str) -> TripView:
     """`view_trip` for a station that has the file open already."""
     # nothing that is done at a board changes a trip
-    key = ("trip", trip_id, state_of_order(house)[0])
-    return house.memo.get(key, lambda: _view(trip_id))
+    key = ("trip", trip_id, state_of_order(ctx)[0])
+    return ctx.memo.get(key, lambda: _view(trip_id))
 
 
 def _view(trip_id: str) -> TripView:

@@ -13,7 +13,7 @@ from lepidos.core.yields.balance import (
     fillet_yield,
 )
 from lepidos.exchange.table_csv import write_csv
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes
@@ -65,29 +65,29 @@ class Book:
     all_trips: tuple[SpeciesRow, ...]
 
 
-def view_book(house: House, trip_id: str) -> Book:
+def view_book(ctx: AppContext, trip_id: str) -> Book:
     """The yield book of a trip. Raises Unknown."""
-    with house.store.reading():
-        view = view_in_transaction(house, trip_id)
+    with ctx.store.reading():
+        view = view_in_transaction(ctx, trip_id)
         by_fish: dict[str, list[Weighing]] = {}
         for weighing in fishes.weighings_of_trip(trip_id):
             by_fish.setdefault(weighing.fish_id, []).append(weighing)
         parties = {p.id: p.name for p in view.parties}
         rows = tuple(
-            _row(house, fish, now, parties, by_fish.get(fish.id, []))
-            for fish, now in landed(house, trip_id)
+            _row(ctx, fish, now, parties, by_fish.get(fish.id, []))
+            for fish, now in landed(ctx, trip_id)
         )
         totals = tuple(
-            SpeciesRow(house.guide.known_or_named(key), n, round_kg, fillet_kg)
+            SpeciesRow(ctx.guide.known_or_named(key), n, round_kg, fillet_kg)
             for key, n, round_kg, fillet_kg in fishes.species_totals()
         )
     return Book(view, rows, _by_species(rows), totals)
 
 
-def book_csv(house: House, trip_id: str) -> str:
+def book_csv(ctx: AppContext, trip_id: str) -> str:
     """One line a fish, masses in kg, every figure with what it is. Raises Unknown."""
-    book = view_book(house, trip_id)
-    pieces = list(house.guide.pieces)
+    book = view_book(ctx, trip_id)
+    pieces = list(ctx.guide.pieces)
     header = [
         "trip_date",
         "trip",
@@ -151,13 +151,13 @@ def how_weighed(now: FishNow) -> str:
 
 
 def _row(
-    house: House,
+    ctx: AppContext,
     fish: Fish,
     now: FishNow,
     parties: dict[str, str],
     weighings: list[Weighing],
 ) -> BookRow:
-    species = house.guide.one(fish.species)
+    species = ctx.guide.one(fish.species)
     weight = round_weight(now, species)
     row = species.yields
     fraction = row.fillet_skin_on if fish.skin == "on" else row.fillet_skinless
@@ -165,7 +165,7 @@ def _row(
     weighed = balance(weight.kg, parts, weight.interval)
     named: dict[str, float] = {}
     for part in parts:
-        name = house.guide.piece(part.slot.piece).name
+        name = ctx.guide.piece(part.slot.piece).name
         named[name] = named.get(name, 0.0) + part.kg
     return BookRow(
         fish,
@@ -175,7 +175,7 @@ def _row(
         weight,
         tuple(named.items()),
         weighed,
-        fillet_yield(weighed, skin_of(fish), house.guide.pieces),
+        fillet_yield(weighed, skin_of(fish), ctx.guide.pieces),
         expected_fraction(fraction)[1:],
     )
 

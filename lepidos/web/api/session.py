@@ -13,7 +13,7 @@ from lepidos.web.api.shapes import (
     TogetherIn,
     done_out,
 )
-from lepidos.web.shell.render import house_of
+from lepidos.web.shell.render import context_of
 
 router = APIRouter(prefix="/api/v1")
 
@@ -22,40 +22,40 @@ router = APIRouter(prefix="/api/v1")
 def weigh_together(request: Request, fish_id: str, key: Key, body: TogetherIn) -> DoneOut:
     """Book several pieces from one reading; each gets its share with an interval."""
     order = weighing.WeighTogether(fish_id, tuple(body.slots), body.weight_kg)
-    return done_out(weighing.weigh_together(house_of(request), key, order))
+    return done_out(weighing.weigh_together(context_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/corrections", tags=["table"], status_code=201)
 def correct_weighing(request: Request, fish_id: str, key: Key, body: CorrectionIn) -> DoneOut:
     """Put another weight in a weighing's place."""
     order = weighing.CorrectWeighing(body.weighing_id, body.weight_kg)
-    return done_out(weighing.correct_weighing(house_of(request), key, order))
+    return done_out(weighing.correct_weighing(context_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/seen", tags=["table"], status_code=201)
 def note_sight(request: Request, fish_id: str, key: Key, body: SightIn) -> DoneOut:
     """Note what was seen."""
     order = findings.NoteSight(fish_id, body.what, body.number, body.place)
-    return done_out(findings.note_sight(house_of(request), key, order))
+    return done_out(findings.note_sight(context_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/fates", tags=["table"], status_code=201)
 def send_piece(request: Request, fish_id: str, key: Key, body: FateIn) -> DoneOut:
     """Say where a by-product goes."""
     order = byproducts.SendPiece(fish_id, body.piece, body.fate)
-    return done_out(byproducts.send_piece(house_of(request), key, order))
+    return done_out(byproducts.send_piece(context_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/pause", tags=["table"], status_code=201)
 def pause_fish(request: Request, fish_id: str, key: Key, go_on: bool = False) -> DoneOut:
     """Stop a fish's time on the board, or go on with it."""
-    return done_out(cutters.pause_fish(house_of(request), key, cutters.PauseFish(fish_id, go_on)))
+    return done_out(cutters.pause_fish(context_of(request), key, cutters.PauseFish(fish_id, go_on)))
 
 
 @router.get("/trips/{trip_id}/waste", tags=["table"])
 def get_waste(request: Request, trip_id: str) -> Json:
     """What goes where at the end of the day, and how much of the fish is used."""
-    found = byproducts.waste_list(house_of(request), trip_id)
+    found = byproducts.waste_list(context_of(request), trip_id)
     return {
         "fish": found.fish,
         "used": found.use.fraction if found.use and found.use.round_kg else None,

@@ -7,7 +7,7 @@ from fastapi import Header
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
 
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
-from lepidos.stations.base.context import Done
+from lepidos.stations.base.context import Receipt
 
 Text = Annotated[str, Field(max_length=200)]
 Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
@@ -222,7 +222,7 @@ class DoneOut(BaseModel):
     repeated: bool = False
 
 
-def done_out(done: Done) -> DoneOut:
+def done_out(done: Receipt) -> DoneOut:
     """What a use case did, as the API says it."""
     return DoneOut(
         kind=done.subject_kind,

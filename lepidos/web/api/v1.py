@@ -40,7 +40,7 @@ from lepidos.web.api.shapes import (
     done_out,
 )  # fmt: skip
 from lepidos.web.shell.preferences import health
-from lepidos.web.shell.render import house_of, why
+from lepidos.web.shell.render import context_of, why
 
 router = APIRouter(prefix="/api/v1")
 
@@ -50,7 +50,7 @@ Page = Annotated[int, Query(ge=1, le=100_000)]
 @router.get("/health", tags=["app"])
 def get_health(request: Request) -> Json:
     """Version, schema, and whether the data file is sound."""
-    return health(house_of(request))
+    return health(context_of(request))
 
 
 @router.get("/species", tags=["guide"])
@@ -58,14 +58,14 @@ def list_species(request: Request) -> list[Json]:
     """Every fish of the guide."""
     return [
         {"key": s.key, "name": s.name, "scientific": s.scientific, "body_plan": s.body_plan}
-        for s in house_of(request).guide.species.values()
+        for s in context_of(request).guide.species.values()
     ]
 
 
 @router.get("/species/{key}", tags=["guide"])
 def get_species(request: Request, key: str) -> Json:
     """One fish with every value and its source."""
-    return house_of(request).guide.one(key).model_dump(mode="json")
+    return context_of(request).guide.one(key).model_dump(mode="json")
 
 
 @router.get("/species/{key}/weight", tags=["guide"])
@@ -76,14 +76,14 @@ def estimate_weight(
     length_type: Literal["total", "fork"] = "total",
 ) -> EstimateOut:
     """Round weight to expect from a length [kg]."""
-    species = house_of(request).guide.one(key)
+    species = context_of(request).guide.one(key)
     return EstimateOut(**why(weight_from_length(length_cm / 100, length_type, species)))
 
 
 @router.get("/trips", tags=["trips"])
 def list_trips(request: Request, page: Page = 1) -> Json:
     """Trips, newest first, 50 a page."""
-    rows, total = trips.list_trips(house_of(request), page)
+    rows, total = trips.list_trips(context_of(request), page)
     return {"total": total, "trips": [views.trip(t) for t in rows]}
 
 
@@ -101,21 +101,21 @@ def start_trip(request: Request, key: Key, body: TripIn) -> DoneOut:
         body.air_c,
         body.ice_kg,
     )
-    return done_out(trips.start_trip(house_of(request), key, order))
+    return done_out(trips.start_trip(context_of(request), key, order))
 
 
 @router.get("/trips/{trip_id}", tags=["trips"])
 def get_trip(request: Request, trip_id: str) -> Json:
     """A trip with people, parties and gauges."""
-    house = house_of(request)
-    view = trips.view_trip(house, trip_id)
-    return views.trip_view(view, view_header(house, view.trip))
+    ctx = context_of(request)
+    view = trips.view_trip(ctx, trip_id)
+    return views.trip_view(view, view_header(ctx, view.trip))
 
 
 @router.get("/trips/{trip_id}/fish", tags=["deck"])
 def list_fish(request: Request, trip_id: str) -> list[Json]:
     """A trip's fish: those that wait, most urgent first, then the finished."""
-    rows = slab.view_slab(house_of(request), trip_id)
+    rows = slab.view_slab(context_of(request), trip_id)
     return [views.fish(f) for f in (*rows.waiting, *rows.further)]
 
 
@@ -140,17 +140,17 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
         skin=body.skin,
         code=body.code,
     )
-    return done_out(landing.land_fish(house_of(request), key, order))
+    return done_out(landing.land_fish(context_of(request), key, order))
 
 
 @router.post("/trips/{trip_id}/import", tags=["deck"])
 def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Json:
     """Check a file of fish; with `accept` land its good rows."""
-    house = house_of(request)
+    ctx = context_of(request)
     if body.accept:
         order = catch_import.AcceptRows(trip_id, body.text)
-        return done_out(catch_import.accept_rows(house, key, order)).model_dump()
-    report = catch_import.check_file(house, trip_id, body.text)
+        return done_out(catch_import.accept_rows(ctx, key, order)).model_dump()
+    report = catch_import.check_file(ctx, trip_id, body.text)
     return {
         "good": [{"line": r.line, "question": r.question} for r in report.good],
         "bad": [{"line": r.line, "reason": r.problem} for r in report.bad],
@@ -160,32 +160,32 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
 @router.get("/fish/{fish_id}", tags=["table"])
 def get_fish(request: Request, fish_id: str) -> Json:
     """A fish at the bench: plan, expected pieces, weighings, balance."""
-    return views.table(fish_view.view_fish(house_of(request), fish_id))
+    return views.table(fish_view.view_fish(context_of(request), fish_id))
 
 
 @router.post("/fish/{fish_id}/weighings", tags=["table"], status_code=201)
 def weigh_piece(request: Request, fish_id: str, key: Key, body: WeighingIn) -> DoneOut:
     """Book a piece."""
     order = weighing.WeighPiece(fish_id, body.piece, body.side, body.weight_kg)
-    return done_out(weighing.weigh_piece(house_of(request), key, order))
+    return done_out(weighing.weigh_piece(context_of(request), key, order))
 
 
 @router.post("/fish/{fish_id}/steps", tags=["table"], status_code=201)
 def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut:
     """Tick a step of the plan."""
-    return done_out(steps.tick_step(house_of(request), key, steps.TickStep(fish_id, body.step)))
+    return done_out(steps.tick_step(context_of(request), key, steps.TickStep(fish_id, body.step)))
 
 
 @router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
 def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
     """Finish a fish."""
-    return done_out(steps.close_fish(house_of(request), key, steps.CloseFish(fish_id)))
+    return done_out(steps.close_fish(context_of(request), key, steps.CloseFish(fish_id)))
 
 
 @router.get("/trips/{trip_id}/pieces", tags=["pack"])
 def list_pieces(request: Request, trip_id: str) -> list[Json]:
     """Pieces that wait for a bag."""
-    return [views.piece(r) for r in pack.list_pieces(house_of(request), trip_id).waiting]
+    return [views.piece(r) for r in pack.list_pieces(context_of(request), trip_id).waiting]
 
 
 @router.get("/pieces/{weighing_id}", tags=["pack"])
@@ -199,91 +199,91 @@ def get_piece(
 ) -> Json:
     """A piece with its marks [cm from the head end], portions and bags."""
     marks = pack.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
-    return views.marked(pack.view_piece(house_of(request), weighing_id, marks))
+    return views.marked(pack.view_piece(context_of(request), weighing_id, marks))
 
 
 @router.post("/pieces/{weighing_id}/bags", tags=["pack"], status_code=201)
 def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
-    house = house_of(request)
+    ctx = context_of(request)
     marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
     order = bags.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
-    done = bags.seal_bag(house, key, order)
-    said = "" if done.repeated else label.send_label(house, done.subject_id)
-    code = label.label_of(house, done.subject_id).code
+    done = bags.seal_bag(ctx, key, order)
+    said = "" if done.repeated else label.send_label(ctx, done.subject_id)
+    code = label.label_of(ctx, done.subject_id).code
     return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}
 
 
 @router.get("/places", tags=["freezer"])
 def list_places(request: Request) -> list[Json]:
     """Freezer places and how many bags each holds."""
-    found = freezer.view_freezer(house_of(request))
+    found = freezer.view_freezer(context_of(request))
     return [{"id": p.id, "name": p.name, "bags": n} for p, n in found.places]
 
 
 @router.post("/places", tags=["freezer"], status_code=201)
 def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
     """A new place."""
-    return done_out(freezer.add_place(house_of(request), key, freezer.AddPlace(body.name)))
+    return done_out(freezer.add_place(context_of(request), key, freezer.AddPlace(body.name)))
 
 
 @router.get("/bags", tags=["freezer"])
 def list_bags(request: Request, place_id: str = "", page: Page = 1) -> Json:
     """Bags in the freezer, first-expiring first, 40 a page."""
-    found = freezer.view_freezer(house_of(request), "", place_id, page)
+    found = freezer.view_freezer(context_of(request), "", place_id, page)
     return {"total": found.total, "bags": [views.bag(r) for r in found.rows]}
 
 
 @router.get("/bags/{code}", tags=["freezer"])
 def get_bag(request: Request, code: str) -> Json:
     """A bag by its code: contents and history."""
-    return views.bag_view(freezer.find_bag(house_of(request), code))
+    return views.bag_view(freezer.find_bag(context_of(request), code))
 
 
 @router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
 def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
     """Put a bag into a place."""
     return done_out(
-        freezer.put_away(house_of(request), key, freezer.PutAway((code,), body.place_id))
+        freezer.put_away(context_of(request), key, freezer.PutAway((code,), body.place_id))
     )
 
 
 @router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
 def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
     """Take a bag out."""
-    return done_out(freezer.take_out(house_of(request), key, freezer.TakeOut(code, body.why)))
+    return done_out(freezer.take_out(context_of(request), key, freezer.TakeOut(code, body.why)))
 
 
 @router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])
 def get_book(request: Request, trip_id: str) -> Json:
     """What every fish of a trip gave."""
-    return views.book(yieldbook.view_book(house_of(request), trip_id))
+    return views.book(yieldbook.view_book(context_of(request), trip_id))
 
 
 @router.get("/trips/{trip_id}/yieldbook.csv", tags=["yield book"])
 def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
     """The same as CSV."""
-    text = yieldbook.book_csv(house_of(request), trip_id)
+    text = yieldbook.book_csv(context_of(request), trip_id)
     return PlainTextResponse(text, media_type="text/csv; charset=utf-8")
 
 
 @router.post("/undo", tags=["app"], status_code=201)
 def take_back(request: Request, key: Key, body: UndoIn) -> DoneOut:
     """Take an earlier row back."""
-    return done_out(undo.take_back(house_of(request), key, undo.TakeBack(body.kind, body.id)))
+    return done_out(undo.take_back(context_of(request), key, undo.TakeBack(body.kind, body.id)))
 
 
 @router.get("/scale", tags=["devices"])
 def read_scale(request: Request) -> Json:
     """What the scale's display shows. 503 when it does not answer."""
-    reading = house_of(request).scale.read()
+    reading = context_of(request).scale.read()
     return {"kg": reading.kg, "steady": reading.steady, "tare_kg": reading.tare_kg}
 
 
 @router.post("/scale/tare", tags=["devices"])
 def tare_scale(request: Request) -> Json:
     """Call what lies on the pan now nothing."""
-    scale = house_of(request).scale
+    scale = context_of(request).scale
     scale.tare()
     return read_scale(request)
 
@@ -291,7 +291,7 @@ def tare_scale(request: Request) -> Json:
 @router.put("/scale/stand-in", tags=["devices"])
 def load_scale(request: Request, body: LoadIn) -> Json:
     """Lay a mass on the stand-in's pan."""
-    scale = house_of(request).scale
+    scale = context_of(request).scale
     if not isinstance(scale, SimulatedScale):
         raise Refused({"": "The scale is a real one"})
     scale.put_on(body.load_kg)

@@ -14,7 +14,7 @@ from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import charts, fish
 from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -22,8 +22,8 @@ router = APIRouter(include_in_schema=False)
 @router.get("/fish/{fish_id}/card")
 def show_card(request: Request, fish_id: str) -> Response:
     """One fish before the knife."""
-    house, system = house_of(request), system_of(request)
-    view = card.view_card(house, fish_id, system)
+    ctx, system = context_of(request), system_of(request)
+    view = card.view_card(ctx, fish_id, system)
     row = view.row
     return page(
         request,
@@ -32,18 +32,18 @@ def show_card(request: Request, fish_id: str) -> Response:
         here="deck",
         card=view,
         row=row,
-        drawing=fish.fish_svg(house.guide, row.species),
+        drawing=fish.fish_svg(ctx.guide, row.species),
         states=STATES,
-        fact_words=lambda fact: fact_words(house, row.fish, fact),
-        marks=house.guide.marks,
-        cautions=at_landing(row.species, house.guide.cautions),
+        fact_words=lambda fact: fact_words(ctx, row.fish, fact),
+        marks=ctx.guide.marks,
+        cautions=at_landing(row.species, ctx.guide.cautions),
         cold_chart=charts.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
-        reason=queue.reason(house, row, system),
-        species=sorted(house.guide.species.values(), key=lambda s: s.name),
+        reason=queue.reason(ctx, row, system),
+        species=sorted(ctx.guide.species.values(), key=lambda s: s.name),
         lookalikes=[
             key
-            for key in house.guide.lookalikes.values()
+            for key in ctx.guide.lookalikes.values()
             if row.species.key in {c.species for c in key.candidates}
         ],
     )
@@ -55,7 +55,7 @@ def mark_state(request: Request, fish_id: str, form: Form) -> Response:
     """Note what was done to a fish, or where it lies now."""
     key, order = form.text("key"), handling.MarkState(fish_id, form.text("state"))
     form.done()
-    handling.mark_state(house_of(request), key, order)
+    handling.mark_state(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}/card")
 
 
@@ -66,7 +66,7 @@ def read_core(request: Request, fish_id: str, form: Form) -> Response:
     key = form.text("key")
     order = handling.ReadCore(fish_id, form.temperature_c("core"), form.system)
     form.done()
-    handling.read_core(house_of(request), key, order)
+    handling.read_core(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}/card")
 
 
@@ -77,11 +77,11 @@ def look_over(request: Request, fish_id: str, form: Form) -> Response:
     key = form.text("key")
     points = tuple(
         (mark, form.whole(mark, 0, 0, 3))
-        for mark in house_of(request).guide.marks
+        for mark in context_of(request).guide.marks
         if form.text(mark)
     )
     form.done()
-    handling.look_over(house_of(request), key, handling.LookOver(fish_id, points))
+    handling.look_over(context_of(request), key, handling.LookOver(fish_id, points))
     return after(key, f"/fish/{fish_id}/card")
 
 
@@ -89,12 +89,12 @@ def look_over(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_card)
 def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Correct what was noted of a fish."""
-    house, key = house_of(request), form.text("key")
-    fish, _ = find_fish(house, fish_id)
-    view = view_trip(house, str(fish.trip_id))
-    order = landing.CorrectFish(fish_id, read_landing(house, view, form))
+    ctx, key = context_of(request), form.text("key")
+    fish, _ = find_fish(ctx, fish_id)
+    view = view_trip(ctx, str(fish.trip_id))
+    order = landing.CorrectFish(fish_id, read_landing(ctx, view, form))
     form.done()
-    landing.correct_fish(house, key, order)
+    landing.correct_fish(ctx, key, order)
     return after(key, f"/fish/{fish_id}/card")
 
 
@@ -105,5 +105,5 @@ def start_fish(request: Request, fish_id: str, form: Form) -> Response:
     key = form.text("key")
     order = boards.StartFish(fish_id, form.text("board"), request.cookies.get("board", ""))
     form.done()
-    boards.start_fish(house_of(request), key, order)
+    boards.start_fish(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")

@@ -6,7 +6,7 @@ from fastapi.responses import Response
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import Refused
-from lepidos.stations.base.context import Done
+from lepidos.stations.base.context import Receipt
 from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
@@ -14,7 +14,7 @@ from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -24,14 +24,14 @@ MOST_FILE = 1_000_000
 @router.get("/trips/{trip_id}/deck")
 def show_deck(request: Request, trip_id: str) -> Response:
     """The fish on the slab, to scale or as a list, and the landing panel."""
-    house, system = house_of(request), system_of(request)
+    ctx, system = context_of(request), system_of(request)
     asked = request.query_params.get("by", "")
     by = asked if asked in slab.BY else slab.BY[0]
-    view = slab.view_slab(house, trip_id, by)
+    view = slab.view_slab(ctx, trip_id, by)
     across_m = drawn_slab.width_m(view.waiting)
     newest = view.last.species if view.last else None
     recent = [f.species.key for f in (*view.waiting, *view.further)]
-    species = house.guide.species.values()
+    species = ctx.guide.species.values()
     return page(
         request,
         "deck.html",
@@ -41,15 +41,15 @@ def show_deck(request: Request, trip_id: str) -> Response:
         by=by,
         as_list=request.query_params.get("as") == "list",
         shelves=drawn_slab.shelves(
-            drawn_slab.place(house.guide, view.waiting, across_m), by, house.clock()
+            drawn_slab.place(ctx.guide, view.waiting, across_m), by, ctx.clock()
         ),
-        reason=lambda row: queue.reason(house, row, system),
+        reason=lambda row: queue.reason(ctx, row, system),
         states=STATES,
-        landing_cautions=lambda one: at_landing(one, house.guide.cautions),
+        landing_cautions=lambda one: at_landing(one, ctx.guide.cautions),
         last=view.last,
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
-        symbols=fish.symbols(house.guide, {f.species.key for f in view.waiting}),
+        symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
         species=sorted(
             species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())
         ),
@@ -76,17 +76,17 @@ def land_waiting(request: Request, trip_id: str, form: Form) -> dict[str, str | 
     }
 
 
-def _land(request: Request, trip_id: str, form: FormData) -> Done:
-    house = house_of(request)
-    order = read_landing(house, view_trip(house, trip_id), form)
+def _land(request: Request, trip_id: str, form: FormData) -> Receipt:
+    ctx = context_of(request)
+    order = read_landing(ctx, view_trip(ctx, trip_id), form)
     form.done()
-    return landing.land_fish(house, form.text("key"), order)
+    return landing.land_fish(ctx, form.text("key"), order)
 
 
 @router.get("/trips/{trip_id}/import")
 def show_import(request: Request, trip_id: str) -> Response:
     """The form for a file of fish."""
-    view = view_trip(house_of(request), trip_id)
+    view = view_trip(context_of(request), trip_id)
     return page(request, "import.html", view, here="deck", report=None, text="",
                 columns=catch_import.COLUMNS)  # fmt: skip
 
@@ -95,15 +95,15 @@ def show_import(request: Request, trip_id: str) -> Response:
 @shows_again(show_import)
 def import_catch(request: Request, trip_id: str, form: Form) -> Response:
     """Check a file; land its good rows when the person has said so."""
-    house = house_of(request)
+    ctx = context_of(request)
     text = _file_text(form)
     form.done()
     if form.flag("accept"):
         order = catch_import.AcceptRows(trip_id, text, form.system)
-        catch_import.accept_rows(house, form.text("key"), order)
+        catch_import.accept_rows(ctx, form.text("key"), order)
         return after(form.text("key"), f"/trips/{trip_id}/deck")
-    report = catch_import.check_file(house, trip_id, text, form.system)
-    view = view_trip(house, trip_id)
+    report = catch_import.check_file(ctx, trip_id, text, form.system)
+    view = view_trip(ctx, trip_id)
     return page(request, "import.html", view, here="deck", report=report, text=text,
                 columns=catch_import.COLUMNS)  # fmt: skip
 

@@ -1,19 +1,19 @@
 """A landing as a form gives it: the panel's, one that waited in a browser, or a correction."""
 
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import landing_check, slab
 from lepidos.stations.trips.trips import TripView
 from lepidos.web.shell.forms import FormData
 
 
-def read_landing(house: House, view: TripView, form: FormData) -> landing_check.LandFish:
+def read_landing(ctx: AppContext, view: TripView, form: FormData) -> landing_check.LandFish:
     """Read the form; problems stay in it until its `done`."""
     species = form.text("species")
     if not species:
         form.problems["species"] = "Choose which fish it is"
     length_type = form.text("length_type")
-    if not length_type and species in house.guide.species:
-        length_type = house.guide.species[species].length_type
+    if not length_type and species in ctx.guide.species:
+        length_type = ctx.guide.species[species].length_type
     states = [s for s in slab.AT_LANDING if form.flag(s)]
     if (lies := form.text("lies")) in slab.AT_LANDING:
         states.append(lies)

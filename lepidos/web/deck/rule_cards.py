@@ -10,7 +10,7 @@ from lepidos.core.units import format_length
 from lepidos.stations.deck import rule_cards
 from lepidos.web.shell.current import current_trip_id, current_view
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -20,8 +20,8 @@ MOST_NOTE = 600
 @router.get("/rules")
 def list_cards(request: Request) -> Response:
     """Every card with the counts of the trip at hand."""
-    house = house_of(request)
-    view, cards = rule_cards.list_cards(house, current_trip_id(request) or None)
+    ctx = context_of(request)
+    view, cards = rule_cards.list_cards(ctx, current_trip_id(request) or None)
     return page(request, "rules.html", view, here="deck", cards=cards)
 
 
@@ -41,7 +41,7 @@ def write_card(request: Request, form: Form) -> Response:
 @router.get("/rules/{card_id}")
 def show_card(request: Request, card_id: str) -> Response:
     """One card, to change it."""
-    return _form(request, rule_cards.get_card(house_of(request), card_id), card_id)
+    return _form(request, rule_cards.get_card(context_of(request), card_id), card_id)
 
 
 @router.post("/rules/{card_id}")
@@ -56,12 +56,12 @@ def remove_card(request: Request, card_id: str, form: Form) -> Response:
     """Throw a card away."""
     key = form.text("key")
     form.done()
-    rule_cards.remove_card(house_of(request), key, rule_cards.RemoveCard(card_id))
+    rule_cards.remove_card(context_of(request), key, rule_cards.RemoveCard(card_id))
     return after(key, "/rules")
 
 
 def _form(request: Request, card: RuleCard | None, card_id: str) -> Response:
-    house, system = house_of(request), system_of(request)
+    ctx, system = context_of(request), system_of(request)
     known: dict[str, str] = {}
     if card:
         known = {
@@ -89,7 +89,7 @@ def _form(request: Request, card: RuleCard | None, card_id: str) -> Response:
         here="deck",
         known=known,
         card_id=card_id,
-        species=sorted(house.guide.species.values(), key=lambda s: s.name),
+        species=sorted(ctx.guide.species.values(), key=lambda s: s.name),
     )
 
 
@@ -116,7 +116,7 @@ def _save(request: Request, form: FormData, card_id: str) -> Response:
         note=form.text("note", MOST_NOTE),
     )
     form.done()
-    rule_cards.save_card(house_of(request), key, rule_cards.SaveCard(card, card_id))
+    rule_cards.save_card(context_of(request), key, rule_cards.SaveCard(card, card_id))
     return after(key, "/rules")
 
 

@@ -6,21 +6,21 @@ from fastapi.responses import Response
 from lepidos.core.errors import CannotWorkOut
 from lepidos.stations.base.fish import find_fish
 from lepidos.stations.trips.trips import view_trip
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 
 def show(request: Request, error: CannotWorkOut) -> Response:
     """In the place of any page of that fish."""
-    house = house_of(request)
-    fish, now = find_fish(house, error.fish_id)
+    ctx = context_of(request)
+    fish, now = find_fish(ctx, error.fish_id)
     return page(
         request,
         "set_aside.html",
-        view_trip(house, str(fish.trip_id)),
+        view_trip(ctx, str(fish.trip_id)),
         here="deck",
         fish=fish,
         now=now,
         reason=error.reason,
-        own_text=("species", str(fish.species)) in house.own_problems,
-        species=sorted(house.guide.species.values(), key=lambda s: s.name),
+        own_text=("species", str(fish.species)) in ctx.own_problems,
+        species=sorted(ctx.guide.species.values(), key=lambda s: s.name),
     )

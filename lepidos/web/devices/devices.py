@@ -11,7 +11,7 @@ from lepidos.devices.probe import SimulatedProbe
 from lepidos.devices.scale import SimulatedScale
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
-from lepidos.web.shell.render import house_of, page, shows_again
+from lepidos.web.shell.render import context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -19,16 +19,16 @@ router = APIRouter(include_in_schema=False)
 @router.get("/devices")
 def show_devices(request: Request) -> Response:
     """The stand-ins' control panel."""
-    house = house_of(request)
-    house.labels.wait()
-    scale, printer = house.scale, house.printer
+    ctx = context_of(request)
+    ctx.labels.wait()
+    scale, printer = ctx.scale, ctx.printer
     return page(
         request,
         "devices.html",
         current_view(request),
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
-        probe=house.probe if isinstance(house.probe, SimulatedProbe) else None,
+        probe=ctx.probe if isinstance(ctx.probe, SimulatedProbe) else None,
         line=scale if isinstance(scale, LineScale) else None,
         printer=printer if isinstance(printer, SimulatedPrinter) else None,
         count=count,
@@ -39,7 +39,7 @@ def show_devices(request: Request) -> Response:
 @shows_again(show_devices)
 def drive_scale(request: Request, form: Form) -> Response:
     """Lay a mass on the stand-in's pan, tare it, or pull its cable."""
-    scale = house_of(request).scale
+    scale = context_of(request).scale
     if not isinstance(scale, SimulatedScale):
         raise Unknown("stand-in", "scale")
     what = form.text("do")
@@ -76,7 +76,7 @@ def drive_scale(request: Request, form: Form) -> Response:
 @shows_again(show_devices)
 def drive_probe(request: Request, form: Form) -> Response:
     """Put the stand-in probe into something of a temperature, or switch it off."""
-    probe = house_of(request).probe
+    probe = context_of(request).probe
     if not isinstance(probe, SimulatedProbe):
         raise Unknown("stand-in", "probe")
     if form.text("do") == "off":
@@ -96,7 +96,7 @@ def drive_probe(request: Request, form: Form) -> Response:
 @router.post("/devices/printer")
 def drive_printer(request: Request, form: Form) -> Response:
     """Switch the stand-in printer on or off."""
-    printer = house_of(request).printer
+    printer = context_of(request).printer
     if not isinstance(printer, SimulatedPrinter):
         raise Unknown("stand-in", "printer")
     printer.online = form.text("do") == "on"
@@ -106,8 +106,8 @@ def drive_printer(request: Request, form: Form) -> Response:
 @router.get("/devices/printer/{number}.pdf")
 def printed(request: Request, number: int) -> Response:
     """A job from the tray, newest first."""
-    house_of(request).labels.wait()
-    printer = house_of(request).printer
+    context_of(request).labels.wait()
+    printer = context_of(request).printer
     if not isinstance(printer, SimulatedPrinter) or not 0 <= number < len(printer.tray()):
         raise Unknown("printed label", str(number))
     return Response(printer.tray()[number].pdf, media_type="application/pdf")

@@ -9,7 +9,7 @@ from lepidos.stations.freezer import freezer
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id, current_view
 from lepidos.web.shell.forms import Form
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -17,14 +17,14 @@ router = APIRouter(include_in_schema=False)
 @router.get("/trips/{trip_id}/freezer")
 def show_freezer(request: Request, trip_id: str) -> Response:
     """What is in, what waits outside, and finding a bag."""
-    house = house_of(request)
+    ctx = context_of(request)
     number = request.query_params.get("page", "1")
     at = int(number) if number.isascii() and number.isdecimal() and len(number) < 7 else 1
-    found = freezer.view_freezer(house, trip_id, request.query_params.get("place", ""), max(1, at))
+    found = freezer.view_freezer(ctx, trip_id, request.query_params.get("place", ""), max(1, at))
     return page(
         request,
         "freezer.html",
-        trips.view_trip(house, trip_id),
+        trips.view_trip(ctx, trip_id),
         here="freezer",
         found=found,
     )
@@ -34,7 +34,7 @@ def show_freezer(request: Request, trip_id: str) -> Response:
 def find(request: Request) -> Response:
     """Find a bag by a typed or scanned code."""
     code = request.query_params.get("code", "")[:200]
-    bag = freezer.find_bag(house_of(request), code).row.bag
+    bag = freezer.find_bag(context_of(request), code).row.bag
     return RedirectResponse(f"/b/{bag.code}", 303)
 
 
@@ -48,7 +48,7 @@ def scan(request: Request, trip_id: str, form: Form) -> Response:
     photo = form.files.get("photo", b"")
     if not photo:
         raise Refused({"photo": "Take or choose a photo of the label"})
-    bag = freezer.scan_photo(house_of(request), photo).row.bag
+    bag = freezer.scan_photo(context_of(request), photo).row.bag
     return RedirectResponse(f"/b/{bag.code}", 303)
 
 
@@ -58,7 +58,7 @@ def add_place(request: Request, trip_id: str, form: Form) -> Response:
     """A new place."""
     key, order = form.text("key"), freezer.AddPlace(form.text("name"))
     form.done()
-    freezer.add_place(house_of(request), key, order)
+    freezer.add_place(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/freezer")
 
 
@@ -68,20 +68,20 @@ def put_away(request: Request, trip_id: str, form: Form) -> Response:
     """Several bags into a place."""
     key, order = form.text("key"), freezer.PutAway(form.all("codes"), form.text("place"))
     form.done()
-    freezer.put_away(house_of(request), key, order)
+    freezer.put_away(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/freezer")
 
 
 @router.get("/b/{code}")
 def show_bag(request: Request, code: str) -> Response:
     """One bag: label, contents, history."""
-    house = house_of(request)
-    found = freezer.find_bag(house, code)
+    ctx = context_of(request)
+    found = freezer.find_bag(ctx, code)
     return page(
         request,
         "bag.html",
         current_view(request),
-        of_trip=trips.get_trip(house, str(found.row.bag.trip_id)),
+        of_trip=trips.get_trip(ctx, str(found.row.bag.trip_id)),
         here="freezer",
         found=found,
         reasons=freezer.REASONS,
@@ -95,7 +95,7 @@ def put_in(request: Request, code: str, form: Form) -> Response:
     """One bag into a place."""
     key, order = form.text("key"), freezer.PutAway((code,), form.text("place"))
     form.done()
-    freezer.put_away(house_of(request), key, order)
+    freezer.put_away(context_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")
 
 
@@ -105,7 +105,7 @@ def take_out(request: Request, code: str, form: Form) -> Response:
     """Take a bag out."""
     key, order = form.text("key"), freezer.TakeOut(code, form.text("why"))
     form.done()
-    freezer.take_out(house_of(request), key, order)
+    freezer.take_out(context_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")
 
 

@@ -13,7 +13,7 @@ from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish, 
 from lepidos.web.drawings import cuts, fish
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -21,8 +21,8 @@ router = APIRouter(include_in_schema=False)
 @router.get("/guide")
 def list_species(request: Request) -> Response:
     """Every fish by kind, or those that a name finds."""
-    house = house_of(request)
-    guide = house.guide
+    ctx = context_of(request)
+    guide = ctx.guide
     asked = request.query_params.get("q", "")[:60]
     found = guide.search(asked) if asked else sorted(guide.species.values(), key=_by_name)
     kinds: dict[str, list[Species]] = {}
@@ -69,7 +69,7 @@ def list_cautions(request: Request) -> Response:
 @router.get("/guide/techniques")
 def list_techniques(request: Request) -> Response:
     """Every way of the knife for one family of fish, each drawn on a fish that is cut so."""
-    guide = house_of(request).guide
+    guide = context_of(request).guide
     fish: dict[str, list[Species]] = {}
     for one in sorted(guide.species.values(), key=_by_name):
         fish.setdefault(one.body_plan, []).append(one)
@@ -96,8 +96,8 @@ def list_techniques(request: Request) -> Response:
 @router.get("/guide/{key}")
 def show_species(request: Request, key: str) -> Response:
     """One fish: drawing, figures with sources, and its plan for a size and a purpose."""
-    house, system = house_of(request), system_of(request)
-    guide = house.guide
+    ctx, system = context_of(request), system_of(request)
+    guide = ctx.guide
     one = guide.one(key)
     plan = guide.plan_of(one)
     planned, ask, problems = asked_plan(request, guide, one, system)
@@ -195,7 +195,7 @@ def _without(request: Request, name: str) -> list[tuple[str, str]]:
 
 
 def _catalogue(request: Request, what: str) -> Response:
-    guide = house_of(request).guide
+    guide = context_of(request).guide
     return page(
         request, "catalogue.html", current_view(request), here="guide", what=what, guide=guide
     )

@@ -7,7 +7,7 @@ from lepidos.core.errors import BadInput
 from lepidos.core.fish.identification import Standing, stand
 from lepidos.web.drawings import fish
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -17,21 +17,21 @@ MOST_ANSWERS = 20
 @router.get("/which-fish")
 def list_keys(request: Request) -> Response:
     """Every key."""
-    house = house_of(request)
+    ctx = context_of(request)
     return page(
         request,
         "which_fish.html",
         current_view(request),
         here="guide",
-        keys=list(house.guide.lookalikes.values()),
+        keys=list(ctx.guide.lookalikes.values()),
     )
 
 
 @router.get("/which-fish/{key}")
 def follow_key(request: Request, key: str) -> Response:
     """A key with the answers so far; each narrows the list."""
-    house = house_of(request)
-    one = house.guide.lookalike(key)
+    ctx = context_of(request)
+    one = ctx.guide.lookalike(key)
     answers = request.query_params.getlist("a")
     if len(answers) > MOST_ANSWERS:
         raise BadInput("That is more answers than the key has questions")
@@ -45,7 +45,7 @@ def follow_key(request: Request, key: str) -> Response:
         standing=standing,
         given=[f"{q.key}.{a.key}" for q, a in standing.answered],
         drawn={
-            c.key: fish.fish_svg(house.guide, house.guide.one(c.species))
+            c.key: fish.fish_svg(ctx.guide, ctx.guide.one(c.species))
             for c in standing.left
             if c.species
         },

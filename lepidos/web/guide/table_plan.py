@@ -10,7 +10,7 @@ from lepidos.stations.guide.planner import Planned
 from lepidos.stations.guide.table_plan import plan_table
 from lepidos.web.guide.guide import asked_plan
 from lepidos.web.shell.forms import system_of
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -18,28 +18,28 @@ router = APIRouter(include_in_schema=False)
 @router.get("/trips/{trip_id}/plan")
 def show_plan(request: Request, trip_id: str) -> Response:
     """All that waits, planned together."""
-    house = house_of(request)
-    plan = plan_table(house, trip_id)
+    ctx = context_of(request)
+    plan = plan_table(ctx, trip_id)
     return page(request, "table_plan.html", plan.view, here="table", plan=plan,
-                plans=house.guide.plans)  # fmt: skip
+                plans=ctx.guide.plans)  # fmt: skip
 
 
 @router.get("/trips/{trip_id}/plan.pdf")
 def table_cards(request: Request, trip_id: str) -> Response:
     """A bench card for each species that waits."""
-    house, system = house_of(request), system_of(request)
-    plan = plan_table(house, trip_id)
-    cards = [card_of(house.guide, g.planned, system, ", ".join(g.codes)) for g in plan.groups]
-    return _pdf(bench_cards_pdf(cards, house.clock()), "bench-cards")
+    ctx, system = context_of(request), system_of(request)
+    plan = plan_table(ctx, trip_id)
+    cards = [card_of(ctx.guide, g.planned, system, ", ".join(g.codes)) for g in plan.groups]
+    return _pdf(bench_cards_pdf(cards, ctx.clock()), "bench-cards")
 
 
 @router.get("/guide/{key}/card.pdf")
 def species_card(request: Request, key: str) -> Response:
     """The bench card of a plan in the guide."""
-    house, system = house_of(request), system_of(request)
-    planned, _, _ = asked_plan(request, house.guide, house.guide.one(key), system)
-    card = card_of(house.guide, planned, system, "")
-    return _pdf(bench_cards_pdf([card], house.clock()), f"bench-card-{key}")
+    ctx, system = context_of(request), system_of(request)
+    planned, _, _ = asked_plan(request, ctx.guide, ctx.guide.one(key), system)
+    card = card_of(ctx.guide, planned, system, "")
+    return _pdf(bench_cards_pdf([card], ctx.clock()), f"bench-card-{key}")
 
 
 def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> BenchCard:

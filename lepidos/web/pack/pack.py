@@ -9,7 +9,7 @@ from lepidos.stations.base.context import what_was_done
 from lepidos.stations.pack import bags, label, pack
 from lepidos.web.drawings import fillet, qr
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -24,15 +24,15 @@ SERVINGS_KG = {
 @router.get("/trips/{trip_id}/pack")
 def list_pieces(request: Request, trip_id: str) -> Response:
     """What waits for a bag."""
-    house = house_of(request)
-    found = pack.list_pieces(house, trip_id)
+    ctx = context_of(request)
+    found = pack.list_pieces(ctx, trip_id)
     return page(request, "pack_list.html", found.view, here="pack", found=found)
 
 
 @router.get("/pieces/{weighing_id}")
 def show_piece(request: Request, weighing_id: str) -> Response:
     """One piece with its marks and its next label."""
-    house = house_of(request)
+    ctx = context_of(request)
     form = getattr(request.state, "form", None) or _query(request)
     form.problems = {}
     marks = _marks(form)
@@ -41,17 +41,17 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         marks = pack.Marks()
     fits = True
     try:
-        view = pack.view_piece(house, weighing_id, marks)
+        view = pack.view_piece(ctx, weighing_id, marks)
     except OutOfRange as error:
         # marks that cannot be are said at their field, on the piece as it would usually be marked
         said = {_FIELDS.get(error.name, "serving"): str(error)}
         request.state.problems, fits = {**said, **request.state.problems}, False
-        view = pack.view_piece(house, weighing_id, pack.Marks())
+        view = pack.view_piece(ctx, weighing_id, pack.Marks())
     sealed_label = None
     if last := request.query_params.get("done"):
-        done = what_was_done(house, last)
+        done = what_was_done(ctx, last)
         if done and done.subject_kind == "bag" and done.subject_id:
-            sealed_label = label.label_of(house, done.subject_id, form.system)
+            sealed_label = label.label_of(ctx, done.subject_id, form.system)
     shown = page(
         request,
         "pack.html",
@@ -72,7 +72,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
 @shows_again(show_piece)
 def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
     """Seal the next bag and print its label."""
-    house, key = house_of(request), form.text("key")
+    ctx, key = context_of(request), form.text("key")
     order = bags.SealBag(
         weighing_id,
         form.whole("index", 0, 0, 100),
@@ -82,15 +82,15 @@ def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
         form.system,
     )
     form.done()
-    done = bags.seal_bag(house, key, order)
-    said = "" if done.repeated else label.send_label(house, done.subject_id, form.system)
+    done = bags.seal_bag(ctx, key, order)
+    said = "" if done.repeated else label.send_label(ctx, done.subject_id, form.system)
     return after(key, f"/pieces/{weighing_id}" + ("?printer=off" if said else ""))
 
 
 @router.get("/bags/{bag_id}/label.pdf")
 def label_pdf(request: Request, bag_id: str) -> Response:
     """A bag's label."""
-    pdf = label.label_pdf(house_of(request), bag_id, system_of(request))
+    pdf = label.label_pdf(context_of(request), bag_id, system_of(request))
     return Response(
         pdf,
         media_type="application/pdf",
@@ -101,8 +101,8 @@ def label_pdf(request: Request, bag_id: str) -> Response:
 @router.post("/bags/{bag_id}/print")
 def print_again(request: Request, bag_id: str, form: Form) -> Response:
     """Print a label once more; nothing is written."""
-    house = house_of(request)
-    label.print_label(house, bag_id, form.system)
+    ctx = context_of(request)
+    label.print_label(ctx, bag_id, form.system)
     return RedirectResponse(f"/b/{form.text('code')}?printed=1", 303)
 
 

@@ -1,4 +1,4 @@
-"""The application: settings in, a running house of stations out."""
+"""The application: settings in, the stations, running out."""
 
 import gc
 import secrets
@@ -24,7 +24,7 @@ from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
-from lepidos.stations.base.context import House
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.store.database import Store
@@ -65,11 +65,11 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
     return lambda: datetime.now(UTC) + shift
 
 
-def make_house(settings: Settings) -> House:
-    """Open the data file and put everything in its place. Close with `house.store.close()`."""
+def make_context(settings: Settings) -> AppContext:
+    """Open the data file and put everything in its place. Close with `ctx.store.close()`."""
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
     store = Store.open(settings.data_file)
-    house = House(
+    ctx = AppContext(
         store=store,
         guide=load_guide().copy(),
         clock=clock_of(settings),
@@ -82,9 +82,9 @@ def make_house(settings: Settings) -> House:
         timezone=settings.zone_name,
         link_base=settings.link_base,
     )
-    for problem in take_in(house):
+    for problem in take_in(ctx):
         structlog.get_logger().warning("own guide", problem=problem)
-    return house
+    return ctx
 
 
 def make_app(settings: Settings) -> FastAPI:
@@ -94,14 +94,14 @@ def make_app(settings: Settings) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        house = make_house(settings)
+        ctx = make_context(settings)
         if settings.search_seconds > 0:
-            house = replace(house, search=start_search(settings.search_seconds))
-            house.search.on_news = house.changes.tell
-        house = replace(house, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
-        house.labels.on_news = house.changes.tell
-        app.state.house = house
-        threading.Thread(target=fish.draw_ahead, args=(house.guide,), daemon=True).start()
+            ctx = replace(ctx, search=start_search(settings.search_seconds))
+            ctx.search.on_news = ctx.changes.tell
+        ctx = replace(ctx, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
+        ctx.labels.on_news = ctx.changes.tell
+        app.state.context = ctx
+        threading.Thread(target=fish.draw_ahead, args=(ctx.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
         gc.freeze()
@@ -109,11 +109,11 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             yield
         finally:
-            house.labels.close()
-            end_search(house.search)
-            if isinstance(house.scale, LineScale):
-                house.scale.close()
-            house.store.close()
+            ctx.labels.close()
+            end_search(ctx.search)
+            if isinstance(ctx.scale, LineScale):
+                ctx.scale.close()
+            ctx.store.close()
             log.info("stopped")
 
     app = FastAPI(

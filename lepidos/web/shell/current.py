@@ -11,7 +11,7 @@ from fastapi import Request
 from lepidos.core.errors import Unknown
 from lepidos.stations.trips import trips
 from lepidos.stations.trips.trips import TripView
-from lepidos.web.shell.render import house_of
+from lepidos.web.shell.render import context_of
 
 
 def current_trip_id(request: Request) -> str:
@@ -22,9 +22,9 @@ def current_trip_id(request: Request) -> str:
 
 def current_view(request: Request) -> TripView | None:
     """The trip as every page shows it, None before there is any."""
-    house = house_of(request)
+    ctx = context_of(request)
     if kept := request.cookies.get("trip", ""):
         with suppress(Unknown):  # a cookie from another data file
-            return trips.view_trip(house, kept)
-    latest = trips.latest_trip_id(house)
-    return trips.view_trip(house, latest) if latest else None
+            return trips.view_trip(ctx, kept)
+    latest = trips.latest_trip_id(ctx)
+    return trips.view_trip(ctx, latest) if latest else None

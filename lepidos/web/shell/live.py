@@ -12,7 +12,7 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.preferences import here, shown
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -25,7 +25,7 @@ AGAIN_AFTER_MS = 1000
 @router.get("/live/changes")
 async def live_changes(request: Request) -> EventSourceResponse:
     """A stream of marks; another mark than the page was made with means: look again."""
-    changes = house_of(request).changes
+    changes = context_of(request).changes
 
     async def marks() -> AsyncIterator[ServerSentEvent]:
         told = ""
@@ -55,12 +55,12 @@ def live_header(request: Request) -> Response:
 @router.get("/live/scale/stream")
 async def stream_scale(request: Request) -> EventSourceResponse:
     """The scale's display whenever it changes, up to twenty times a second."""
-    house, system = house_of(request), system_of(request)
+    ctx, system = context_of(request), system_of(request)
 
     async def readings() -> AsyncIterator[ServerSentEvent]:
         last = ""
         while True:
-            now = json.dumps(shown(house, system))
+            now = json.dumps(shown(ctx, system))
             if now != last:
                 last = now
                 yield ServerSentEvent(now, retry=AGAIN_AFTER_MS)
@@ -78,6 +78,6 @@ class Marked:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """ASGI entry."""
         if scope["type"] == "http":
-            house = scope["app"].state.house
-            scope.setdefault("state", {})["mark"] = house.changes.mark
+            ctx = scope["app"].state.context
+            scope.setdefault("state", {})["mark"] = ctx.changes.mark
         await self._app(scope, receive, send)

@@ -10,11 +10,11 @@ from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Unknown
 from lepidos.core.fish.species import LengthType
 from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
-from lepidos.stations.base.context import House, what_was_done
+from lepidos.stations.base.context import AppContext, what_was_done
 from lepidos.stations.base.undo import TakeBack, take_back
 from lepidos.stations.table.fish_view import scale_display
 from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, house_of, page, told
+from lepidos.web.shell.render import after, context_of, page, told
 
 router = APIRouter(include_in_schema=False)
 
@@ -26,14 +26,14 @@ def undo(request: Request, form: Form) -> Response:
     """Take an earlier row back, and return to the page one came from."""
     key, order = form.text("key"), TakeBack(form.text("kind"), form.text("id"))
     form.done()
-    take_back(house_of(request), key, order)
+    take_back(context_of(request), key, order)
     return after(key, here(form.text("back", 600)))
 
 
 @router.get("/live/done/{key}")
 def live_done(request: Request, key: str) -> dict[str, str | bool]:
     """What the request with a key did, for the page's script that sent it."""
-    done = what_was_done(house_of(request), key)
+    done = what_was_done(context_of(request), key)
     if done is None:
         raise Unknown("request", key, ())
     return told(done)
@@ -61,7 +61,7 @@ def switch_theme(request: Request, form: Form) -> Response:
 def live_weight(request: Request) -> dict[str, str]:
     """The weight to expect from a length as it is being typed, in the crew's units."""
     asked, system = request.query_params, system_of(request)
-    species = house_of(request).guide.one(asked.get("species", ""))
+    species = context_of(request).guide.one(asked.get("species", ""))
     length_m = parse_length_m(asked.get("length", "")[:60], system)
     kind: LengthType = "fork" if asked.get("length_type") == "fork" else "total"
     usual = weight_from_length(length_m, kind, species)
@@ -74,13 +74,13 @@ def live_weight(request: Request) -> dict[str, str]:
 @router.get("/live/scale")
 def live_scale(request: Request) -> dict[str, str | bool | float]:
     """The scale's display in the crew's units; a silent scale is a display too."""
-    return shown(house_of(request), system_of(request))
+    return shown(context_of(request), system_of(request))
 
 
-def shown(house: House, system: System) -> dict[str, str | bool | float]:
+def shown(ctx: AppContext, system: System) -> dict[str, str | bool | float]:
     """What a page's display needs: text in the crew's units, the mass, and the load's mark."""
     imperial = system == "imperial"
-    reading = scale_display(house)
+    reading = scale_display(ctx)
     if isinstance(reading, str):
         return {"shown": "–", "steady": False, "off": True, "note": reading, "kg": 0, "mark": ""}
 
@@ -102,17 +102,17 @@ def shown(house: House, system: System) -> dict[str, str | bool | float]:
 @router.get("/health")
 def show_health(request: Request) -> Response:
     """How the app is, for a person. For a machine: /api/v1/health."""
-    return page(request, "health.html", health=health(house_of(request)))
+    return page(request, "health.html", health=health(context_of(request)))
 
 
-def health(house: House) -> dict[str, object]:
+def health(ctx: AppContext) -> dict[str, object]:
     """Version, schema, and whether the data file can be read and is sound."""
-    found = house.store.check()
+    found = ctx.store.check()
     return {
         "status": "ok" if found == "ok" else "damaged",
         "version": __version__,
-        "schema": house.store.schema_version(),
-        "data_file": str(house.store.path),
+        "schema": ctx.store.schema_version(),
+        "data_file": str(ctx.store.path),
         "data_check": found,
     }
 

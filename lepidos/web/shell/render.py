@@ -22,7 +22,7 @@ from lepidos.core.units import (
     format_range,
     format_temperature,
 )
-from lepidos.stations.base.context import Done, House, just_done
+from lepidos.stations.base.context import AppContext, Receipt, just_done
 from lepidos.stations.base.undo import can_take_back
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
@@ -89,25 +89,25 @@ def _environment() -> Environment:
     return env
 
 
-def house_of(request: Request) -> House:
-    """The house of the running app."""
-    house: House = request.app.state.house
-    return house
+def context_of(request: Request) -> AppContext:
+    """What the running app is made of."""
+    ctx: AppContext = request.app.state.context
+    return ctx
 
 
 def page(request: Request, template: str, view: TripView | None = None, **context: Any) -> Response:
     """Render a page. Problems and typed values of a refused form are shown in their places."""
-    house = house_of(request)
+    ctx = context_of(request)
     system = system_of(request)
     form: FormData | None = getattr(request.state, "form", None)
     problems: dict[str, str] = getattr(request.state, "problems", {})
-    zone = view.zone if view else ZoneInfo(house.timezone)
-    done = just_done(house, request.query_params.get("done", ""))
+    zone = view.zone if view else ZoneInfo(ctx.timezone)
+    done = just_done(ctx, request.query_params.get("done", ""))
     html = TEMPLATES.get_template(template).render(
         request=request,
         view=view,
         trip=view.trip if view else None,
-        header=view_header(house, view.trip) if view else None,
+        header=view_header(ctx, view.trip) if view else None,
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
@@ -115,19 +115,19 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         problems=problems,
         typed=form.values if form and problems else {},
         done=done,
-        now_at=house.clock(),
-        new_key=lambda: house.ids.new(house.clock()),
+        now_at=ctx.clock(),
+        new_key=lambda: ctx.ids.new(ctx.clock()),
         mass=lambda kg: format_mass(kg, system),
         coarse=lambda kg: format_coarse(kg, system),
         mass_range=lambda low, high: format_range(low, high, system),
         degrees=lambda c: format_temperature(c, system),
         length=lambda m, places=1: format_length(m, system, places),
         clock=lambda at: _clock(at, zone),
-        when=lambda at: _when(at, house.clock(), zone),
+        when=lambda at: _when(at, ctx.clock(), zone),
         local=lambda at: f"{at.astimezone(zone):%Y-%m-%dT%H:%M}" if at else "",
         day=lambda value: _day(value, zone),
-        source_title=house.guide.source_title,
-        caution=lambda key: house.guide.cautions[key],
+        source_title=ctx.guide.source_title,
+        caution=lambda key: ctx.guide.cautions[key],
         **({"back": request.url.path} | context),
     )
     if wants_regions(request):
@@ -139,7 +139,7 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
     return response
 
 
-def told(done: Done) -> dict[str, str | bool]:
+def told(done: Receipt) -> dict[str, str | bool]:
     """What was done, for the page's script; `kind` is empty when it cannot be undone."""
     return {
         "kind": done.subject_kind if can_take_back(done) else "",

@@ -9,7 +9,7 @@ from lepidos.stations.table import byproducts, cutters, findings
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.preferences import YEAR_S, here
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 from lepidos.web.table.fish_view import show_fish
 
 router = APIRouter(include_in_schema=False)
@@ -18,12 +18,12 @@ router = APIRouter(include_in_schema=False)
 @router.get("/boards/{board_id}")
 def show_board(request: Request, board_id: str) -> Response:
     """What lies on a cutter's board, or what comes next."""
-    house = house_of(request)
-    view = cutters.view_board(house, board_id)
+    ctx = context_of(request)
+    view = cutters.view_board(ctx, board_id)
     if view.here.fish is not None:
         return RedirectResponse(f"/fish/{view.here.fish.id}", 303)
     following = view.here.next_fish
-    species = house.guide.one(following.species) if following else None
+    species = ctx.guide.one(following.species) if following else None
     return page(
         request,
         "board.html",
@@ -31,7 +31,7 @@ def show_board(request: Request, board_id: str) -> Response:
         here="table",
         board=view,
         species=species,
-        picture=fish.fish_svg(house.guide, species) if species else "",
+        picture=fish.fish_svg(ctx.guide, species) if species else "",
     )
 
 
@@ -39,7 +39,7 @@ def show_board(request: Request, board_id: str) -> Response:
 def sign_on(request: Request, board_id: str, form: Form) -> Response:
     """This device stands at this board from now on."""
     form.done()
-    board = cutters.view_board(house_of(request), board_id).board
+    board = cutters.view_board(context_of(request), board_id).board
     response = RedirectResponse(f"/boards/{board.id}", 303)
     response.set_cookie("board", str(board.id), max_age=YEAR_S, samesite="strict", httponly=True)
     return response
@@ -51,7 +51,7 @@ def pause_fish(request: Request, fish_id: str, form: Form) -> Response:
     """The fish waits, or goes on."""
     key, order = form.text("key"), cutters.PauseFish(fish_id, form.flag("go_on"), form.waited_s())
     form.done()
-    cutters.pause_fish(house_of(request), key, order)
+    cutters.pause_fish(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -64,7 +64,7 @@ def note_sight(request: Request, fish_id: str, form: Form) -> Response:
         fish_id, form.text("what"), form.whole("number", 1, 1, findings.MOST), form.text("place")
     )
     form.done()
-    findings.note_sight(house_of(request), key, order)
+    findings.note_sight(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -77,14 +77,14 @@ def send_piece(request: Request, fish_id: str, form: Form) -> Response:
         byproducts.SendPiece(fish_id, form.text("piece"), form.text("fate")),
     )
     form.done()
-    byproducts.send_piece(house_of(request), key, order)
+    byproducts.send_piece(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
 @router.get("/trips/{trip_id}/waste")
 def show_waste(request: Request, trip_id: str) -> Response:
     """What goes where at the end of the day."""
-    found = byproducts.waste_list(house_of(request), trip_id)
+    found = byproducts.waste_list(context_of(request), trip_id)
     return page(request, "waste.html", found.view, here="table", waste=found)
 
 
@@ -108,7 +108,7 @@ def set_scale_live(request: Request, what: str) -> dict[str, str]:
 
 
 def _set_scale(request: Request, what: str) -> None:
-    scale = house_of(request).scale
+    scale = context_of(request).scale
     if what not in {"zero", "tare"}:
         raise Unknown("button", what, ("tare", "zero"))
     (scale.zero if what == "zero" else scale.tare)()

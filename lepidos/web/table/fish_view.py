@@ -4,11 +4,11 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
-from lepidos.stations.base.context import Done
+from lepidos.stations.base.context import Receipt
 from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again, told
+from lepidos.web.shell.render import after, context_of, page, shows_again, told
 
 router = APIRouter(include_in_schema=False)
 
@@ -16,15 +16,15 @@ router = APIRouter(include_in_schema=False)
 @router.get("/fish/{fish_id}")
 def show_fish(request: Request, fish_id: str) -> Response:
     """One fish: drawing, plan, scale, and where it went."""
-    house = house_of(request)
+    ctx = context_of(request)
     system = system_of(request)
-    view = fish_view.view_fish(house, fish_id, system)
+    view = fish_view.view_fish(ctx, fish_id, system)
     asked = request.query_params.get("side")
     due = view.next.side if view.next else ""
     side = asked if asked in {"A", "B"} else due or "A"
-    plan = house.guide.plan_of(view.species)
-    never = house.guide.never_used(view.species)
-    every = _slots(view, plan, house.guide.pieces, never)
+    plan = ctx.guide.plan_of(view.species)
+    never = ctx.guide.never_used(view.species)
+    every = _slots(view, plan, ctx.guide.pieces, never)
     following = view.next.key if view.next else ""
     chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
     return page(
@@ -35,13 +35,13 @@ def show_fish(request: Request, fish_id: str) -> Response:
         table=view,
         side=side,
         body_plan=plan,
-        drawing=cuts.bench(house.guide, view, system, side),
-        strip=strip.strip(house.guide, view, system),
-        pieces=house.guide.pieces,
+        drawing=cuts.bench(ctx.guide, view, system, side),
+        strip=strip.strip(ctx.guide, view, system),
+        pieces=ctx.guide.pieces,
         every=every,
         coming=_coming(view, every),
         others=[(key, name) for key, name in every if key != following],
-        sights=[s for s in house.guide.sights.sights if s.gives not in never],
+        sights=[s for s in ctx.guide.sights.sights if s.gives not in never],
         cares=list(dict.fromkeys(chosen)),
     )
 
@@ -61,7 +61,7 @@ def weigh_waiting(request: Request, fish_id: str, form: Form) -> dict[str, str |
     return told(done)
 
 
-def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
+def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
     piece, _, side = form.text("slot").partition(".")
     order = weighing.WeighPiece(
         fish_id,
@@ -74,7 +74,7 @@ def _weigh(request: Request, fish_id: str, form: FormData) -> Done:
         form.waited_s(),
     )
     form.done()
-    return weighing.weigh_piece(house_of(request), form.text("key"), order)
+    return weighing.weigh_piece(context_of(request), form.text("key"), order)
 
 
 def _shown(form: FormData) -> weighing.Taken | None:
@@ -94,7 +94,7 @@ def weigh_together(request: Request, fish_id: str, form: Form) -> Response:
         fish_id, form.all("slots"), form.mass_kg("weight"), form.system, _shown(form)
     )
     form.done()
-    weighing.weigh_together(house_of(request), key, order)
+    weighing.weigh_together(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -105,7 +105,7 @@ def correct_weighing(request: Request, fish_id: str, form: Form) -> Response:
     key = form.text("key")
     order = weighing.CorrectWeighing(form.text("weighing"), form.number("kg") or 0.0, form.system)
     form.done()
-    weighing.correct_weighing(house_of(request), key, order)
+    weighing.correct_weighing(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -115,7 +115,7 @@ def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
     """Answer a question with: it is so."""
     key, order = form.text("key"), weighing.KeepAnswer(fish_id, form.text("question"))
     form.done()
-    weighing.keep_answer(house_of(request), key, order)
+    weighing.keep_answer(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -125,7 +125,7 @@ def tick_step(request: Request, fish_id: str, form: Form) -> Response:
     """Tick a step of the plan."""
     key, order = form.text("key"), steps.TickStep(fish_id, form.text("step"), form.waited_s())
     form.done()
-    steps.tick_step(house_of(request), key, order)
+    steps.tick_step(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -135,7 +135,7 @@ def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
     """Skin on or off."""
     key, order = form.text("key"), steps.ChooseSkin(fish_id, form.text("skin"))
     form.done()
-    steps.choose_skin(house_of(request), key, order)
+    steps.choose_skin(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 
@@ -145,7 +145,7 @@ def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Finish a fish."""
     key, order = form.text("key"), steps.CloseFish(fish_id, form.system, form.waited_s())
     form.done()
-    steps.close_fish(house_of(request), key, order)
+    steps.close_fish(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
 
 

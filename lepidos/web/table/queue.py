@@ -11,7 +11,7 @@ from lepidos.stations.table import queue
 from lepidos.stations.trips import trips
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -19,8 +19,8 @@ router = APIRouter(include_in_schema=False)
 @router.get("/trips/{trip_id}/table")
 def show_bench(request: Request, trip_id: str) -> Response:
     """Every board with its row of fish."""
-    house, system = house_of(request), system_of(request)
-    view = queue.view_bench(house, trip_id)
+    ctx, system = context_of(request), system_of(request)
+    view = queue.view_bench(ctx, trip_id)
     every = [*(f for _, row in view.rows for f in row), *view.finished]
     keys = {f.species.key for f in every}
     return page(
@@ -30,9 +30,9 @@ def show_bench(request: Request, trip_id: str) -> Response:
         here="table",
         bench=view,
         mine=request.cookies.get("board", ""),
-        reason=lambda row: queue.reason(house, row, system),
-        symbols=fish.symbols(house.guide, keys),
-        boxes=fish.view_boxes(house.guide, keys),
+        reason=lambda row: queue.reason(ctx, row, system),
+        symbols=fish.symbols(ctx.guide, keys),
+        boxes=fish.view_boxes(ctx.guide, keys),
         room=boards.MOST_BOARDS - len(view.order.boards),
     )
 
@@ -43,7 +43,7 @@ def add_board(request: Request, trip_id: str, form: Form) -> Response:
     """A cutter takes a board."""
     key, order = form.text("key"), boards.AddBoard(trip_id, form.text("cutter"))
     form.done()
-    boards.add_board(house_of(request), key, order)
+    boards.add_board(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/table")
 
 
@@ -51,9 +51,9 @@ def add_board(request: Request, trip_id: str, form: Form) -> Response:
 @shows_again(show_bench)
 def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Response:
     """When a board opens and breaks, or that it is closed."""
-    house, key = house_of(request), form.text("key")
-    view = trips.view_trip(house, trip_id)
-    today = house.clock().astimezone(view.zone).date()
+    ctx, key = context_of(request), form.text("key")
+    view = trips.view_trip(ctx, trip_id)
+    today = ctx.clock().astimezone(view.zone).date()
     begins = form.time_of_day("break_from", today, view.zone)
     ends = form.time_of_day("break_to", today, view.zone)
     if (
@@ -70,7 +70,7 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
         form.flag("close"),
     )
     form.done()
-    boards.set_board(house, key, order)
+    boards.set_board(ctx, key, order)
     return after(key, f"/trips/{trip_id}/table")
 
 
@@ -78,27 +78,27 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
 @shows_again(show_bench)
 def set_party(request: Request, trip_id: str, party_id: str, form: Form) -> Response:
     """When a party leaves, and whether its fish are cut in one go."""
-    house, key = house_of(request), form.text("key")
-    view = trips.view_trip(house, trip_id)
-    today = house.clock().astimezone(view.zone).date()
+    ctx, key = context_of(request), form.text("key")
+    view = trips.view_trip(ctx, trip_id)
+    today = ctx.clock().astimezone(view.zone).date()
     order = boards.SetParty(
         party_id, form.time_of_day("leaves_at", today, view.zone), form.flag("together")
     )
     form.done()
-    boards.set_party(house, key, order)
+    boards.set_party(ctx, key, order)
     return after(key, f"/trips/{trip_id}/table")
 
 
 @router.post("/fish/{fish_id}/place")
 def place_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Put a fish by hand before or after another, or first at a board."""
-    house, key = house_of(request), form.text("key")
+    ctx, key = context_of(request), form.text("key")
     order = boards.PlaceFish(
         fish_id, form.text("neighbour"), form.text("side") == "after", form.text("board")
     )
     form.done()
-    boards.place_fish(house, key, order)
-    trip_id = find_fish(house, fish_id)[0].trip_id
+    boards.place_fish(ctx, key, order)
+    trip_id = find_fish(ctx, fish_id)[0].trip_id
     page_of = "deck" if form.text("from") == "deck" else "table"
     return after(key, f"/trips/{trip_id}/{page_of}")
 
@@ -109,5 +109,5 @@ def let_go(request: Request, trip_id: str, form: Form) -> Response:
     """Every fish may be put anywhere again."""
     key = form.text("key")
     form.done()
-    boards.let_go(house_of(request), key, boards.LetGo(trip_id))
+    boards.let_go(context_of(request), key, boards.LetGo(trip_id))
     return after(key, f"/trips/{trip_id}/table")

@@ -9,7 +9,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id
 from lepidos.web.shell.forms import Form
-from lepidos.web.shell.render import after, house_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -24,9 +24,9 @@ def home(request: Request) -> Response:
 @router.get("/trips/new")
 def new_trip(request: Request) -> Response:
     """The form for a new trip."""
-    house = house_of(request)
-    today = house.clock().astimezone(ZoneInfo(house.timezone)).date()
-    return page(request, "trip_new.html", today=today.isoformat(), zone=house.timezone)
+    ctx = context_of(request)
+    today = ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date()
+    return page(request, "trip_new.html", today=today.isoformat(), zone=ctx.timezone)
 
 
 @router.get("/trips")
@@ -34,7 +34,7 @@ def list_trips(request: Request) -> Response:
     """Every trip, newest first."""
     number = request.query_params.get("page", "1")
     at = int(number) if number.isascii() and number.isdecimal() and len(number) < 7 else 1
-    rows, total = trips.list_trips(house_of(request), max(1, at))
+    rows, total = trips.list_trips(context_of(request), max(1, at))
     return page(request, "trips.html", rows=rows, total=total, at=at, per_page=trips.PAGE)
 
 
@@ -55,15 +55,15 @@ def start_trip(request: Request, form: Form) -> Response:
         ice_kg=form.mass_kg("ice_kg"),
     )
     form.done()
-    done = trips.start_trip(house_of(request), form.text("key"), order)
+    done = trips.start_trip(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/trips/{done.subject_id}/deck")
 
 
 @router.get("/trips/{trip_id}/ice")
 def show_ice(request: Request, trip_id: str) -> Response:
     """The ice aboard and what it must do; what the chain of cold rests on."""
-    house = house_of(request)
-    view, account = trips.view_ice(house, trip_id)
+    ctx = context_of(request)
+    view, account = trips.view_ice(ctx, trip_id)
     return page(request, "ice.html", view, here="deck", account=account)
 
 
@@ -73,7 +73,7 @@ def note_ice(request: Request, trip_id: str, form: Form) -> Response:
     """Note the ice that is left."""
     key, order = form.text("key"), trips.NoteIce(trip_id, form.mass_kg("seen_kg"))
     form.done()
-    trips.note_ice(house_of(request), key, order)
+    trips.note_ice(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/ice")
 
 
@@ -81,8 +81,8 @@ def note_ice(request: Request, trip_id: str, form: Form) -> Response:
 @shows_again(show_ice)
 def edit_trip(request: Request, trip_id: str, form: Form) -> Response:
     """Correct sea, air, ice, box and the run home."""
-    house, key = house_of(request), form.text("key")
-    view = trips.view_trip(house, trip_id)
+    ctx, key = context_of(request), form.text("key")
+    view = trips.view_trip(ctx, trip_id)
     order = trips.EditTrip(
         trip_id,
         form.temperature_c("sea_c"),
@@ -92,7 +92,7 @@ def edit_trip(request: Request, trip_id: str, form: Form) -> Response:
         form.moment("home_at", view.zone),
     )
     form.done()
-    trips.edit_trip(house, key, order)
+    trips.edit_trip(ctx, key, order)
     return after(key, f"/trips/{trip_id}/ice")
 
 

@@ -7,7 +7,7 @@ from fastapi.responses import Response
 
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.drawings import charts
-from lepidos.web.shell.render import house_of, page
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -15,8 +15,8 @@ router = APIRouter(include_in_schema=False)
 @router.get("/trips/{trip_id}/yieldbook")
 def show_book(request: Request, trip_id: str) -> Response:
     """What every fish gave."""
-    house = house_of(request)
-    book = yieldbook.view_book(house, trip_id)
+    ctx = context_of(request)
+    book = yieldbook.view_book(ctx, trip_id)
     return page(
         request,
         "yieldbook.html",
@@ -31,8 +31,8 @@ def show_book(request: Request, trip_id: str) -> Response:
 @router.get("/trips/{trip_id}/yieldbook.csv")
 def book_csv(request: Request, trip_id: str) -> Response:
     """The same as a file."""
-    house = house_of(request)
-    text = yieldbook.book_csv(house, trip_id)
+    ctx = context_of(request)
+    text = yieldbook.book_csv(ctx, trip_id)
     name = re.sub(r"[^A-Za-z0-9-]+", "-", f"yield-book-{trip_id}")
     return Response(
         text,

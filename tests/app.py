@@ -1,4 +1,4 @@
-"""A house of stations on a temporary data file, with a clock that the test holds."""
+"""A ctx of stations on a temporary data file, with a clock that the test holds."""
 
 import itertools
 import tempfile
@@ -11,7 +11,7 @@ from random import Random
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.guide.library import load_guide
-from lepidos.stations.base.context import Done, House
+from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.header.header import Header, view_header
 from lepidos.stations.pack import bags, label, pack
@@ -36,8 +36,8 @@ class TickingClock:
         self.at += timedelta(**parts)
 
 
-class HouseTest(unittest.TestCase):
-    """A test with `self.house`, and the path's use cases in one line each."""
+class AppTest(unittest.TestCase):
+    """A test with `self.ctx`, and the path's use cases in one line each."""
 
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
@@ -50,7 +50,7 @@ class HouseTest(unittest.TestCase):
         self.printer = SimulatedPrinter()
         store = Store.open(self.folder / "lepidos.sqlite")
         self.addCleanup(store.close)
-        self.house = House(
+        self.ctx = AppContext(
             store,
             load_guide().copy(),
             self.clock,
@@ -74,26 +74,28 @@ class HouseTest(unittest.TestCase):
             ("Ines",),
             ("Tolland", "Marsh"),
         )
-        return trips.start_trip(self.house, self.key(), replace(order, **changes)).subject_id
+        return trips.start_trip(self.ctx, self.key(), replace(order, **changes)).subject_id
 
-    def land(self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object) -> Done:
+    def land(
+        self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object
+    ) -> Receipt:
         more.setdefault("states", ("bled", "iced"))
         order = landing_check.LandFish(trip_id, species, cm / 100, "total", **more)
-        return landing.land_fish(self.house, self.key(), order)
+        return landing.land_fish(self.ctx, self.key(), order)
 
-    def weigh(self, fish_id: str, slot: str, kg: float | None) -> Done:
+    def weigh(self, fish_id: str, slot: str, kg: float | None) -> Receipt:
         piece, _, side = slot.partition(".")
         return weighing.weigh_piece(
-            self.house, self.key(), weighing.WeighPiece(fish_id, piece, side, kg)
+            self.ctx, self.key(), weighing.WeighPiece(fish_id, piece, side, kg)
         )
 
-    def seal(self, weighing_id: str, index: int = 0, **more: object) -> Done:
+    def seal(self, weighing_id: str, index: int = 0, **more: object) -> Receipt:
         marks = more.pop("marks", pack.Marks())
         order = bags.SealBag(weighing_id, index, marks, **more)
-        return bags.seal_bag(self.house, self.key(), order)
+        return bags.seal_bag(self.ctx, self.key(), order)
 
     def header(self, trip_id: str) -> Header:
-        return view_header(self.house, trips.view_trip(self.house, trip_id).trip)
+        return view_header(self.ctx, trips.view_trip(self.ctx, trip_id).trip)
 
     def code_of(self, bag_id: str) -> str:
-        return label.label_of(self.house, bag_id).code
+        return label.label_of(self.ctx, bag_id).code
