@@ -41,7 +41,7 @@ def rates(fish: int, seed: int = 1) -> Rates:
         length_m = species.longest_cm / 100 * rng.uniform(0.4, 0.75)
         kg = species.length_weight.a * (length_m * 100) ** species.length_weight.b / 1000
         cut = plan_cut(
-            FishToCut(kg, length_m), species, guide.plan_of(species), guide.pieces, guide.schools
+            FishToCut(kg, length_m), species, guide.plan_of(species), guide.pieces, guide.methods
         )
         expected = expected_slots(kg, species, guide.plan_of(species), cut, guide.pieces, "on")
         before: list[float] = []

@@ -23,7 +23,7 @@ USUAL = frozenset({"raw"})  # every fish's
 def rows(guide: Guide, one: Species) -> list[str]:
     """A line for each of its hazards."""
     steps: dict[str, dict[str, list[str]]] = {}
-    for purpose in guide.schools.purposes:
+    for purpose in guide.methods.purposes:
         planned = plan_fish(guide, AskPlan(one.key, one.longest_cm / 200, purpose=purpose))
         titles = {s.key: (n, s.title) for n, s in enumerate(planned.cut.steps, 1)}
         for step, keys in planned.cautions.items():
@@ -35,7 +35,7 @@ def rows(guide: Guide, one: Species) -> list[str]:
     for key in sorted(one.cautions, key=lambda k: guide.cautions[k].grave):
         if key in USUAL:
             continue
-        every = len(guide.schools.purposes)
+        every = len(guide.methods.purposes)
         said = "; ".join(
             f"{title} ({', '.join(purposes) if len(purposes) < every else 'every purpose'})"
             for title, purposes in steps.get(key, {}).items()

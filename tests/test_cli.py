@@ -158,20 +158,20 @@ class CalcTest(unittest.TestCase):
     def test_plan_gives_steps_with_reasons_and_pieces_with_grams(self) -> None:
         found = self.run_json(
             "plan", "--species", "summer flounder", "--length-cm", "45", "--purpose", "raw",
-            "--school", "flat:whole", "--tool", "fillet_knife",
+            "--method", "flat:whole", "--tool", "fillet_knife",
         )  # fmt: skip
         self.assertEqual(found["species"], "summer_flounder")
         self.assertIn("fillet.A", found["pieces"])
         whole = next(s for s in found["steps"] if s["key"] == "whole_side")
         self.assertTrue(whole["why"] and whole["tool"] and whole["cut"])
         self.assertEqual(
-            next(c["because"] for c in found["choices"] if c["school"] == "flat"), "your way"
+            next(c["because"] for c in found["choices"] if c["method"] == "flat"), "your way"
         )
         for wrong in (
             ["--state", "boiled"],
             ["--purpose", "art"],
             ["--tool", "chainsaw"],
-            ["--school", "hat:on"],
+            ["--method", "hat:on"],
         ):
             with self.assertRaises(ValueError):
                 self.run_json("plan", "--species", "cod", "--length-cm", "70", *wrong)

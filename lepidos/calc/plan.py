@@ -1,4 +1,4 @@
-"""`lepidos calc plan`: a cutting plan for any fish, purpose, school and tools."""
+"""`lepidos calc plan`: a cutting plan for any fish, purpose, method and tools."""
 
 from typing import Annotated, Any, Literal
 
@@ -21,7 +21,10 @@ def plan(
     ),
     state: Annotated[str, typer.Option(help="whole, gutted or headed")] = "whole",
     skin: Annotated[Literal["on", "off"], typer.Option(help="Skin on or off")] = "on",
-    school: Annotated[list[str] | None, typer.Option(help="A way, as head:off; repeatable")] = None,
+    method: Annotated[
+        list[str] | None,
+        typer.Option("--method", "--school", help="A way, as head:off; repeatable"),
+    ] = None,
     tool: Annotated[list[str] | None, typer.Option(help="A tool to hand; repeatable")] = None,
     as_json: AsJson = False,
 ) -> None:
@@ -29,7 +32,7 @@ def plan(
     guide = load_guide()
     if state not in STATES:
         raise BadInput(f"“{state[:40]}” is no state; use {', '.join(STATES)}")
-    ways = dict(way.partition(":")[::2] for way in school or ())
+    ways = dict(way.partition(":")[::2] for way in method or ())
     if unknown := set(tool or ()) - set(guide.tools):
         raise BadInput(f"There is no tool “{sorted(unknown)[0][:40]}”")
     planned = plan_fish(
@@ -86,7 +89,7 @@ def as_values(planned: Planned) -> dict[str, Any]:
         ],
         "choices": [
             {
-                "school": d.school.key,
+                "method": d.method.key,
                 "way": d.taken.option,
                 "because": d.taken.because,
                 "other": d.other,

@@ -13,7 +13,7 @@ from rapidfuzz import fuzz
 
 from lepidos.core.cold.freshness import Mark
 from lepidos.core.cutting.hazards import Caution, never_used
-from lepidos.core.cutting.methods import Schools
+from lepidos.core.cutting.methods import Methods
 from lepidos.core.errors import Unknown
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
@@ -55,7 +55,7 @@ class Guide:
     plans: dict[str, BodyPlan]
     pieces: dict[str, Piece]
     cautions: dict[str, Caution]
-    schools: Schools
+    methods: Methods
     tools: dict[str, Tool]
     sources: dict[str, Source]
     bench: BenchGuide
@@ -145,9 +145,9 @@ class Guide:
         path = Path(f"{key}.toml")
         plan = BodyPlan(**(_draft(path, raw, others, _read(FOLDER / "steps.toml")) | {"key": key}))
         _check_plan(path, plan, self.pieces, self.cautions)
-        known = {f"{s.key}:{o}" for s in self.schools.schools for o in s.options}
+        known = {f"{s.key}:{o}" for s in self.methods.methods for o in s.options}
         if unknown := set(plan.ways) - known:
-            raise ValueError(f"{key}: no way {sorted(unknown)} among the schools")
+            raise ValueError(f"{key}: no way {sorted(unknown)} among the methods")
         self._check_sources(key, plan)
         self._now(plans=self.plans | {key: plan})
         return plan.name
@@ -278,11 +278,11 @@ def load_guide(folder: Path = FOLDER) -> Guide:
             raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
         if unknown := set(one.cautions) - set(cautions):
             raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
-    schools = Schools(**_read(folder / "schools.toml"))
-    known = {f"{s.key}:{o}" for s in schools.schools for o in s.options}
+    methods = Methods(**_read(folder / "methods.toml"))
+    known = {f"{s.key}:{o}" for s in methods.methods for o in s.options}
     for name, plan in plans.items():
         if unknown := set(plan.ways) - known:
-            raise ValueError(f"{name}.toml: no way {sorted(unknown)} in schools.toml")
+            raise ValueError(f"{name}.toml: no way {sorted(unknown)} in methods.toml")
     tools = {k: Tool(key=k, **v) for k, v in _read(folder / "tools.toml").items()}
     if missing := {other for tool in tools.values() for other in tool.instead} - set(tools):
         raise ValueError(f"tools.toml: no tool {sorted(missing)}")
@@ -296,7 +296,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     _check_session(sights, fates, pieces, cautions)
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
-        ("schools.toml", schools),
+        ("methods.toml", methods),
         ("seen.toml", sights),
         ("fates.toml", fates),
         *((f"{key}.toml", one) for key, one in (plans | species | lookalikes).items()),
@@ -310,7 +310,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         raise ValueError("two species share a code")
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
-        species, plans, pieces, cautions, schools, tools, sources, bench, marks, lookalikes, bodies,
+        species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
         sights, fates,
     )  # fmt: skip
 
@@ -449,6 +449,10 @@ def _parse(key: str, toml: str) -> dict[str, Any]:
     except tomllib.TOMLDecodeError as error:
         raise ValueError(f"{key}: {error}") from error
     raw.pop("key", None)
+    # written before 0.2: "school" is what is called a method now
+    for part in (*raw.get("steps", ()), *raw.get("pieces", ())):
+        if isinstance(part, dict) and "school" in part:
+            part["method"] = part.pop("school")
     return raw
 
 

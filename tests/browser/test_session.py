@@ -34,7 +34,7 @@ def likely(species_key: str, kg: float) -> dict[str, float]:
     row = species.length_weight
     length_m = (kg * 1000 / row.a) ** (1 / row.b) / 100
     plan = GUIDE.plan_of(species)
-    cut = plan_cut(FishToCut(kg, length_m), species, plan, GUIDE.pieces, GUIDE.schools)
+    cut = plan_cut(FishToCut(kg, length_m), species, plan, GUIDE.pieces, GUIDE.methods)
     found = expected_slots(kg, species, plan, cut, GUIDE.pieces, "on")
     return {key: round(e.value, 3) for key, e in found.items()}
 

@@ -41,7 +41,7 @@ class EnterTest(SessionTest):
         for kg in ("0.58", "0.56"):
             page.locator("#weight").fill(kg)
             page.locator(
-                "button[form=weigh]:not(.default)", has_text=re.compile("^Fillet A$")
+                "button[form=weigh]:not(.default)", has_text=re.compile(r"^\s*Fillet A\s*$")
             ).click()
             page.wait_for_function(
                 "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0"

@@ -14,7 +14,7 @@ GUIDE = load_guide()
 def plan(key: str, kg: float, cm: float, **more: object):
     species = GUIDE.one(key)
     fish = FishToCut(kg, cm / 100, **more)
-    return plan_cut(fish, species, GUIDE.plan_of(species), GUIDE.pieces, GUIDE.schools)
+    return plan_cut(fish, species, GUIDE.plan_of(species), GUIDE.pieces, GUIDE.methods)
 
 
 class PlanTest(unittest.TestCase):

@@ -199,7 +199,7 @@ class LeftoverTest(unittest.TestCase):
     def test_the_area_of_a_side_is_that_of_its_meat(self) -> None:
         species = GUIDE.one("pollack")
         plan = GUIDE.plan_of(species)
-        cut = plan_cut(FishToCut(2.9, 0.68), species, plan, GUIDE.pieces, GUIDE.schools)
+        cut = plan_cut(FishToCut(2.9, 0.68), species, plan, GUIDE.pieces, GUIDE.methods)
         found = contact_area(GUIDE.body_of(species), plan, cut, GUIDE.pieces, 0.68)
         # a side of a 68 cm pollack: some 40 cm long and 10 to 15 cm deep
         self.assertTrue(0.03 < found < 0.065, found)
@@ -210,7 +210,7 @@ class LeftoverTest(unittest.TestCase):
     def test_a_flatfishs_area_is_its_fillets_and_not_its_fin_muscle(self) -> None:
         species = GUIDE.one("turbot")
         plan, body = GUIDE.plan_of(species), GUIDE.body_of(species)
-        cut = plan_cut(FishToCut(4.0, 0.6), species, plan, GUIDE.pieces, GUIDE.schools)
+        cut = plan_cut(FishToCut(4.0, 0.6), species, plan, GUIDE.pieces, GUIDE.methods)
         self.assertIn("fin_muscle", {p.piece for p in cut.pieces if p.zone})
         meat = [p.zone for p in cut.pieces if p.zone and p.piece in MEAT]
         self.assertTrue(meat)

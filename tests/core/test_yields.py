@@ -79,7 +79,7 @@ class BalanceTest(unittest.TestCase):
 class YieldTest(unittest.TestCase):
     def test_names_numerator_and_denominator(self) -> None:
         weighed = balance(2.0, [Part(Slot("fillet", "A"), 0.45), Part(Slot("gut", ""), 0.3)])
-        figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.schools)
+        figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertAlmostEqual(figure.fraction, 0.225)
         self.assertEqual(figure.numerator, "fillets, skin on")
@@ -87,20 +87,20 @@ class YieldTest(unittest.TestCase):
 
     def test_collars_and_cheeks_are_not_fillet_but_bellies_are(self) -> None:
         some = [Part(Slot(p, "A"), 0.1) for p in ("belly", "collar", "cheek")]
-        figure = fillet_yield(balance(1.0, some), "off", GUIDE.pieces, GUIDE.schools)
+        figure = fillet_yield(balance(1.0, some), "off", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertAlmostEqual(figure.fraction, 0.1)
         self.assertEqual(figure.numerator, "fillets, skinless")
 
     def test_an_estimated_round_weight_is_named_as_such(self) -> None:
         weighed = balance(2.0, [Part(Slot("fillet", "A"), 0.4)], (1.7, 2.4))
-        figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.schools)
+        figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertFalse(figure.measured)
         self.assertIn("estimated", figure.denominator)
 
     def test_nothing_weighed_has_no_yield(self) -> None:
-        self.assertIsNone(fillet_yield(balance(2.0, []), "on", GUIDE.pieces, GUIDE.schools))
+        self.assertIsNone(fillet_yield(balance(2.0, []), "on", GUIDE.pieces, GUIDE.methods))
 
 
 class ExpectationTest(unittest.TestCase):
@@ -136,7 +136,7 @@ class ExpectationTest(unittest.TestCase):
                             species,
                             plan,
                             GUIDE.pieces,
-                            GUIDE.schools,
+                            GUIDE.methods,
                         )
                         found = expected_slots(kg, species, plan, cut, GUIDE.pieces, skin)
                         total = sum(e.value for e in found.values())
@@ -146,7 +146,7 @@ class ExpectationTest(unittest.TestCase):
         for key, kg, cm in (("pollack", 2.9, 68), ("plaice", 0.9, 43), ("turbot", 3, 55)):
             species = GUIDE.one(key)
             plan = GUIDE.plan_of(species)
-            cut = plan_cut(FishToCut(kg, cm / 100), species, plan, GUIDE.pieces, GUIDE.schools)
+            cut = plan_cut(FishToCut(kg, cm / 100), species, plan, GUIDE.pieces, GUIDE.methods)
             found = expected_slots(kg, species, plan, cut, GUIDE.pieces, "on")
             fillets = sum(
                 e.value

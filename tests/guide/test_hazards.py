@@ -20,7 +20,7 @@ def plans(one: Species, **more: object) -> list[Planned]:
     """Every purpose, state, skin and a few sizes of a fish."""
     return [
         plan_fish(GUIDE, AskPlan(one.key, one.longest_cm / 100 * size, purpose=purpose, state=state, skin=skin, **more))
-        for purpose, state, skin, size in itertools.product(GUIDE.schools.purposes, STATES, ("on", "off"), SIZES)
+        for purpose, state, skin, size in itertools.product(GUIDE.methods.purposes, STATES, ("on", "off"), SIZES)
     ]  # fmt: skip
 
 
@@ -67,7 +67,7 @@ class VenomTest(unittest.TestCase):
 class SaidTest(unittest.TestCase):
     def test_every_caution_of_every_fish_is_said_at_a_step_of_every_plan(self) -> None:
         for one in GUIDE.species.values():
-            for purpose in GUIDE.schools.purposes:
+            for purpose in GUIDE.methods.purposes:
                 planned = plan_fish(GUIDE, AskPlan(one.key, one.longest_cm / 200, purpose=purpose))
                 said = {key for keys in planned.cautions.values() for key in keys}
                 self.assertLessEqual(set(one.cautions), said, (one.key, purpose))
@@ -130,13 +130,13 @@ class RibsTest(unittest.TestCase):
                 continue
             tried += 1
             cut = plan_fish(
-                GUIDE, AskPlan(one.key, one.longest_cm / 200, schools={"ribs": "through"})
+                GUIDE, AskPlan(one.key, one.longest_cm / 200, methods={"ribs": "through"})
             ).cut
             keys = [s.key for s in cut.steps]
             self.assertLess(keys.index("through_ribs"), keys.index("ribs_out"), one.key)
             self.assertLess(keys.index("side_b"), keys.index("ribs_out"), one.key)
             over = plan_fish(
-                GUIDE, AskPlan(one.key, one.longest_cm / 200, schools={"ribs": "over"})
+                GUIDE, AskPlan(one.key, one.longest_cm / 200, methods={"ribs": "over"})
             ).cut
             self.assertNotIn("ribs_out", [s.key for s in over.steps])
         self.assertGreater(tried, 40)

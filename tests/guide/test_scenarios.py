@@ -1,4 +1,4 @@
-"""Golden scenarios: what a plan does, said as behaviour, for every body plan and both ways of a school."""
+"""Golden scenarios: what a plan does, said as behaviour, for every body plan and both ways of a method."""
 
 import unittest
 
@@ -149,7 +149,7 @@ class PurposeTest(unittest.TestCase):
 
     def test_every_purpose_gives_every_fish_a_plan(self) -> None:
         for key in GUIDE.species:
-            for purpose in GUIDE.schools.purposes:
+            for purpose in GUIDE.methods.purposes:
                 with self.subTest(species=key, purpose=purpose):
                     plan = planned(key, GUIDE.one(key).longest_cm * 0.45, purpose=purpose)
                     self.assertGreaterEqual(len(plan.cut.steps), 4)
@@ -159,14 +159,14 @@ class PurposeTest(unittest.TestCase):
     def test_what_is_no_purpose_or_way_is_said(self) -> None:
         for more in (
             {"purpose": "sculpture"},
-            {"schools": {"head": "half"}},
-            {"schools": {"hat": "on"}},
+            {"methods": {"head": "half"}},
+            {"methods": {"hat": "on"}},
         ):
             with self.subTest(more=more), self.assertRaises(BadInput):
                 planned("cod", 70, **more)
 
 
-class SchoolTest(unittest.TestCase):
+class MethodTest(unittest.TestCase):
     FISH = (
         "cod",
         "striped_bass",
@@ -176,36 +176,36 @@ class SchoolTest(unittest.TestCase):
         "cobia",
     )
 
-    def test_every_school_goes_both_ways_for_some_fish(self) -> None:
+    def test_every_method_goes_both_ways_for_some_fish(self) -> None:
         seen: dict[str, set[str]] = {}
         for key in GUIDE.species:
             for cm in (0.35, 0.6):
                 for purpose in ("freezer", "raw"):
                     plan = planned(key, GUIDE.one(key).longest_cm * cm, purpose=purpose)
                     for d in plan.differences:
-                        seen.setdefault(d.school.key, set()).update({d.taken.option, d.other})
-        for school in GUIDE.schools.schools:
-            if school.key == "skin":
+                        seen.setdefault(d.method.key, set()).update({d.taken.option, d.other})
+        for method in GUIDE.methods.methods:
+            if method.key == "skin":
                 continue  # asked of every fish by itself; both ways are tested with it
-            with self.subTest(school=school.key):
-                self.assertEqual(seen.get(school.key), set(school.options))
+            with self.subTest(method=method.key):
+                self.assertEqual(seen.get(method.key), set(method.options))
 
     def test_a_stiff_blade_is_taken_up_where_the_crew_wants_it(self) -> None:
         plan = planned("plaice", 45)
-        stiff = planned("plaice", 45, schools={"stiffness": "stiff"})
+        stiff = planned("plaice", 45, methods={"stiffness": "stiff"})
         self.assertIn("flexible knife", {s.tool for s in plan.cut.steps})
         self.assertNotIn("flexible knife", {s.tool for s in stiff.cut.steps})
-        change = next(d for d in plan.differences if d.school.key == "stiffness")
+        change = next(d for d in plan.differences if d.method.key == "stiffness")
         self.assertEqual(change.tools, (("stiff knife", "flexible knife"),))
 
     def test_a_strong_fish_loses_the_red_edge_of_its_tail(self) -> None:
         self.assertIn("tail_edge", keys(planned("greater_amberjack", 90)))
-        kept = planned("greater_amberjack", 90, schools={"tail_edge": "keep"})
+        kept = planned("greater_amberjack", 90, methods={"tail_edge": "keep"})
         self.assertNotIn("tail_edge", keys(kept))
 
     def test_the_crews_way_comes_before_purpose_size_and_plan(self) -> None:
         plan = planned(
-            "summer_flounder", 45, schools={"flat": "whole", "rinse": "rinse"}, purpose="raw"
+            "summer_flounder", 45, methods={"flat": "whole", "rinse": "rinse"}, purpose="raw"
         )
         self.assertEqual(plan.cut.taken["flat"].because, "your way")
         self.assertIn("fillet.A", [s.key for s in plan.cut.slots])
@@ -222,11 +222,11 @@ class SchoolTest(unittest.TestCase):
 
     def test_a_change_of_way_shows_what_it_changes(self) -> None:
         plan = planned("cod", 70)
-        ribs = next(d for d in plan.differences if d.school.key == "ribs")
+        ribs = next(d for d in plan.differences if d.method.key == "ribs")
         self.assertEqual((ribs.taken.option, ribs.other), ("over", "through"))
         self.assertTrue(any("Straight through the ribs" in t for t in ribs.added))
         self.assertAlmostEqual(ribs.fillet_factor, 0.98)
-        there = planned("cod", 70, schools={"ribs": "through"})
+        there = planned("cod", 70, methods={"ribs": "through"})
         self.assertAlmostEqual(there.cut.minutes - plan.cut.minutes, ribs.minutes)
         ratio = there.expected["fillet.A"].value / plan.expected["fillet.A"].value
         self.assertAlmostEqual(ratio, 0.98)

@@ -28,7 +28,7 @@ class PagesTest(GuideTest):
         self.assertNotIn("Mackerel", found)
         self.assertIn("No fish of that name", self.text("/guide?q=zzzz"))
         for path, words in (("pieces", "thickest, mildest meat"), ("tools", "Sharpen when it stops gliding"),
-                            ("schools", "Pin bones?"), ("cautions", "A doctor decides")):  # fmt: skip
+                            ("methods", "Pin bones?"), ("cautions", "A doctor decides")):  # fmt: skip
             self.assertIn(words, self.text(f"/guide/{path}"))
         self.assertEqual(self.client.get("/guide/mermaid").status_code, 404)
 
@@ -167,6 +167,16 @@ class OwnTest(GuideTest):
         self.land(trip, "harbour_cod", "70")
         self.assertEqual(self.client.get(f"{trip}/table").status_code, 200)
         self.assertEqual(self.form("/guide/own/species/harbour_cod/remove").status_code, 409)
+
+    def test_a_plan_that_still_says_school_for_method_is_taken(self) -> None:
+        plan = self.text("/guide/text/plan/flat.toml")
+        self.assertIn("\nmethod = [", plan)
+        old = plan.replace("\nmethod = [", "\nschool = [")
+        self.assertEqual(self.own("old_way", old, "plan").status_code, 303)
+        now, then = (self.ctx.guide.plans[key] for key in ("flat", "old_way"))
+        self.assertEqual([s.method for s in then.steps], [s.method for s in now.steps])
+        self.assertTrue(any(s.method for s in then.steps))
+        self.assertEqual(self.client.get("/guide/schools").headers["location"], "/guide/methods")
 
     def test_a_fish_drawn_after_another(self) -> None:
         text = self.text("/guide/text/species/haddock.toml").replace('code = "HA"', 'code = "QH"')

@@ -1,4 +1,4 @@
-"""Schools: where people who cut fish disagree, which way a crew goes, and why."""
+"""Methods: where people who cut fish disagree, which way a crew goes, and why."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -16,7 +16,7 @@ class SizeRule(Known):
     below_kg: float = 1e9
 
 
-class School(Known):
+class Method(Known):
     """A question with its two ways, the default, and what makes another one the default.
 
     `effect` is what an option changes of the fillet's mass, as a part of it;
@@ -48,15 +48,15 @@ class Purpose(Known):
     whole: bool = False
 
 
-class Schools(Sourced):
+class Methods(Sourced):
     """All of them, and what a fish may be cut for."""
 
-    schools: tuple[School, ...]
+    methods: tuple[Method, ...]
     purposes: Mapping[str, Purpose]
 
-    def by_key(self) -> dict[str, School]:
+    def by_key(self) -> dict[str, Method]:
         """By their keys."""
-        return {one.key: one for one in self.schools}
+        return {one.key: one for one in self.methods}
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ class Taken:
 
 
 def choose(
-    school: School,
+    method: Method,
     species: Species,
     cm: float,
     kg: float,
@@ -77,22 +77,22 @@ def choose(
 ) -> Taken:
     """The way for this fish: the crew's own, else by purpose, size, body plan, trait, default.
 
-    Raises: BadInput for an option that the school does not have.
+    Raises: BadInput for an option that the method does not have.
     """
     if asked:
-        if asked not in school.options:
-            known = ", ".join(school.options)
-            raise BadInput(f"{school.key}: “{asked[:40]}” is no way of this; use {known}")
+        if asked not in method.options:
+            known = ", ".join(method.options)
+            raise BadInput(f"{method.key}: “{asked[:40]}” is no way of this; use {known}")
         return Taken(asked, "your way")
-    if purpose in school.purposes:
-        return Taken(school.purposes[purpose], f"for this purpose ({purpose})")
-    for rule in school.sizes:
+    if purpose in method.purposes:
+        return Taken(method.purposes[purpose], f"for this purpose ({purpose})")
+    for rule in method.sizes:
         if cm < rule.below_cm and kg < rule.below_kg:
             size = f"{rule.below_cm:g} cm" if rule.below_cm < 1e9 else f"{rule.below_kg:g} kg"
             return Taken(rule.option, f"below {size}")
-    if species.body_plan in school.plans:
-        return Taken(school.plans[species.body_plan], "usual for its body plan")
+    if species.body_plan in method.plans:
+        return Taken(method.plans[species.body_plan], "usual for its body plan")
     for trait in species.traits:
-        if trait in school.traits:
-            return Taken(school.traits[trait], f"usual for {trait.replace('_', ' ')}")
-    return Taken(school.default, f"the default: {school.why}")
+        if trait in method.traits:
+            return Taken(method.traits[trait], f"usual for {trait.replace('_', ' ')}")
+    return Taken(method.default, f"the default: {method.why}")

@@ -5,7 +5,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from lepidos.core.cutting.methods import School, Schools, Taken, choose
+from lepidos.core.cutting.methods import Method, Methods, Taken, choose
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, PlannedPiece, Step
 from lepidos.core.fish.species import Species
@@ -18,7 +18,7 @@ Skin = Literal["on", "off"]
 class FishToCut:
     """What the planner needs to know: size, skin wanted, what is done already, what it is for.
 
-    `schools` are the crew's own ways, by question; `facts` such as "gutted" and "headed".
+    `methods` are the crew's own ways, by question; `facts` such as "gutted" and "headed".
     """
 
     round_kg: float
@@ -26,7 +26,7 @@ class FishToCut:
     skin: Skin = "on"
     facts: AbstractSet[str] = frozenset()
     purpose: str = "freezer"
-    schools: Mapping[str, str] = field(default_factory=dict)
+    methods: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -46,7 +46,7 @@ class Slot:
 class CuttingPlan:
     """Ordered steps and the slots that they fill, in the order they come off the fish.
 
-    `taken` is the way of each school that this body plan asks about; `fillet_factor` what those
+    `taken` is the way of each method that this body plan asks about; `fillet_factor` what those
     ways change of the fillet against the species' usual way.
     """
 
@@ -72,7 +72,7 @@ def plan_cut(
     species: Species,
     plan: BodyPlan,
     catalogue: Mapping[str, Piece],
-    schools: Schools,
+    methods: Methods,
 ) -> CuttingPlan:
     """The same inputs give the same plan.
 
@@ -82,21 +82,21 @@ def plan_cut(
     Args:
         fish: Round mass and total length within `limits`.
     Raises:
-        OutOfRange: the size cannot be. BadInput: an unknown purpose, school or way.
+        OutOfRange: the size cannot be. BadInput: an unknown purpose, method or way.
     """
     require_weight(fish.round_kg)
     require_length(fish.length_m)
-    by_key = schools.by_key()
-    taken = _taken(fish, species, plan, schools)
+    by_key = methods.by_key()
+    taken = _taken(fish, species, plan, methods)
     cm = fish.length_m * 100
     traits = {*species.traits, *species.cautions}
     # plans write for skin that is eaten; skin that is not comes off whatever was asked
-    purpose = schools.purposes[fish.purpose]
+    purpose = methods.purposes[fish.purpose]
     skin: Skin = (purpose.skin or fish.skin) if species.skin_eaten else "off"
     cooked_whole = purpose.whole
 
     def ways(row: Step | PlannedPiece) -> bool:
-        chosen = (way.partition(":") for way in row.school)
+        chosen = (way.partition(":") for way in row.method)
         return all(taken[key].option == option for key, _, option in chosen)
 
     def sized(row: Step | PlannedPiece) -> bool:
@@ -129,18 +129,18 @@ def plan_cut(
     )
 
 
-def _taken(fish: FishToCut, species: Species, plan: BodyPlan, schools: Schools) -> dict[str, Taken]:
+def _taken(fish: FishToCut, species: Species, plan: BodyPlan, methods: Methods) -> dict[str, Taken]:
     """The way taken in each question that the plan asks. Raises BadInput."""
-    if fish.purpose not in schools.purposes:
-        known = ", ".join(schools.purposes)
+    if fish.purpose not in methods.purposes:
+        known = ", ".join(methods.purposes)
         raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
-    by_key = schools.by_key()
-    if unknown := set(fish.schools) - set(by_key):
-        raise BadInput(f"There is no school “{sorted(unknown)[0][:40]}”")
-    asked_about = asks_about(plan, schools)
+    by_key = methods.by_key()
+    if unknown := set(fish.methods) - set(by_key):
+        raise BadInput(f"There is no method “{sorted(unknown)[0][:40]}”")
+    asked_about = asks_about(plan, methods)
     cm = fish.length_m * 100
     return {
-        key: choose(one, species, cm, fish.round_kg, fish.purpose, fish.schools.get(key, ""))
+        key: choose(one, species, cm, fish.round_kg, fish.purpose, fish.methods.get(key, ""))
         for key, one in by_key.items()
         if key in asked_about
     }
@@ -160,18 +160,18 @@ def _slots(
     return tuple(slots)
 
 
-def asks_about(plan: BodyPlan, schools: Schools) -> frozenset[str]:
-    """The schools whose way makes a difference to a body plan."""
+def asks_about(plan: BodyPlan, methods: Methods) -> frozenset[str]:
+    """The methods whose way makes a difference to a body plan."""
     tools = {step.tool for step in plan.steps}
-    changing = (s.key for s in schools.schools for to in s.tools.values() if tools & set(to))
+    changing = (s.key for s in methods.methods for to in s.tools.values() if tools & set(to))
     return frozenset({*(way.partition(":")[0] for way in plan.ways), *changing})
 
 
-def _instead(schools: Mapping[str, School], taken: Mapping[str, Taken]) -> dict[str, str]:
+def _instead(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[str, str]:
     """What the ways taken take up instead of a plan's tools."""
     found: dict[str, str] = {}
     for key, way in taken.items():
-        found.update(schools[key].tools.get(way.option, {}))
+        found.update(methods[key].tools.get(way.option, {}))
     return found
 
 
@@ -180,25 +180,25 @@ def _with(step: Step, instead: Mapping[str, str]) -> Step:
 
 
 def _factor(
-    species: Species, fish: FishToCut, schools: Mapping[str, School], taken: Mapping[str, Taken]
+    species: Species, fish: FishToCut, methods: Mapping[str, Method], taken: Mapping[str, Taken]
 ) -> float:
     """What the ways taken change of the fillet, against this species' usual ways."""
     factor = 1.0
     for key, way in taken.items():
-        usual = choose(schools[key], species, fish.length_m * 100, fish.round_kg).option
-        effect = schools[key].effect
+        usual = choose(methods[key], species, fish.length_m * 100, fish.round_kg).option
+        effect = methods[key].effect
         factor *= (1 + effect.get(way.option, 0.0)) / (1 + effect.get(usual, 0.0))
     return factor
 
 
 @dataclass(frozen=True)
 class Difference:
-    """What the other way of a school would change: steps, minutes, the fillet's factor, tools.
+    """What the other way of a method would change: steps, minutes, the fillet's factor, tools.
 
     `tools` are those taken up there, each with the one it replaces here.
     """
 
-    school: School
+    method: Method
     taken: Taken
     other: str
     added: tuple[str, ...]
@@ -213,23 +213,23 @@ def differences(
     species: Species,
     plan: BodyPlan,
     catalogue: Mapping[str, Piece],
-    schools: Schools,
+    methods: Methods,
 ) -> tuple[Difference, ...]:
-    """Each school that this plan asks about: the way taken, and what the other would change."""
-    own = plan_cut(fish, species, plan, catalogue, schools)
+    """Each method that this plan asks about: the way taken, and what the other would change."""
+    own = plan_cut(fish, species, plan, catalogue, methods)
     keys = {s.key for s in own.steps}
     found = []
-    for school in schools.schools:
-        if school.key not in own.taken:
+    for method in methods.methods:
+        if method.key not in own.taken:
             continue
-        taken = own.taken[school.key]
-        other = school.other(taken.option)
-        asked = replace(fish, schools={**fish.schools, school.key: other})
-        there = plan_cut(asked, species, plan, catalogue, schools)
+        taken = own.taken[method.key]
+        other = method.other(taken.option)
+        asked = replace(fish, methods={**fish.methods, method.key: other})
+        there = plan_cut(asked, species, plan, catalogue, methods)
         others = {s.key for s in there.steps}
         found.append(
             Difference(
-                school,
+                method,
                 taken,
                 other,
                 tuple(s.title for s in there.steps if s.key not in keys),

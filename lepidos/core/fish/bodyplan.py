@@ -41,7 +41,7 @@ class PlannedPiece(Known):
     below_kg: float = Field(default=1e9, gt=0)
     from_cm: float = Field(default=0.0, ge=0)
     below_cm: float = Field(default=1e9, gt=0)
-    school: tuple[str, ...] = ()
+    method: tuple[str, ...] = ()
     share_of: str = ""
     share: float = Field(default=1.0, gt=0, le=1)
 
@@ -49,7 +49,7 @@ class PlannedPiece(Known):
 class Step(Known):
     """One step. Conditions all hold for it to be in the plan; "" and empty mean always.
 
-    `school` are choices as "question:option", all of which must have been made; `purposes` those
+    `method` are choices as "question:option", all of which must have been made; `purposes` those
     of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
     wrong and `rescue` what then; `makes` is what is true of the fish once it is
     done; `whole` steps belong to a fish that is cooked whole; those of a `phase` are done to
@@ -76,7 +76,7 @@ class Step(Known):
     below_kg: float = Field(default=1e9, gt=0)
     from_cm: float = Field(default=0.0, ge=0)
     below_cm: float = Field(default=1e9, gt=0)
-    school: tuple[str, ...] = ()
+    method: tuple[str, ...] = ()
     purposes: tuple[str, ...] = ()
     feel: str = ""
     wrong: str = ""
@@ -111,9 +111,9 @@ class BodyPlan(Sourced):
 
     @property
     def ways(self) -> tuple[str, ...]:
-        """Every way of a school, as "question:option", that some step or piece depends on."""
-        steps = [way for step in self.steps for way in step.school]
-        return tuple(dict.fromkeys([*steps, *(way for p in self.pieces for way in p.school)]))
+        """Every way of a method, as "question:option", that some step or piece depends on."""
+        steps = [way for step in self.steps for way in step.method]
+        return tuple(dict.fromkeys([*steps, *(way for p in self.pieces for way in p.method)]))
 
     def call(self, piece: str, side: str) -> str:
         """What a piece is called here: "fillet A", and on a flatfish "fillet, blind side"."""

@@ -35,7 +35,7 @@ class AskPlan:
     purpose: str = "freezer"
     state: str = "whole"
     skin: Skin = "on"
-    schools: Mapping[str, str] = field(default_factory=dict)
+    methods: Mapping[str, str] = field(default_factory=dict)
     tools: frozenset[str] | None = None
     count: int = 1
 
@@ -87,8 +87,8 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         weight = kg = ask.round_kg
     total_m = ask.length_m * factor
     facts = STATES.get(ask.state, frozenset())
-    fish = FishToCut(kg, total_m, ask.skin, facts, ask.purpose, ask.schools)
-    cut = plan_cut(fish, species, plan, guide.pieces, guide.schools)
+    fish = FishToCut(kg, total_m, ask.skin, facts, ask.purpose, ask.methods)
+    cut = plan_cut(fish, species, plan, guide.pieces, guide.methods)
     return Planned(
         species,
         fish,
@@ -97,16 +97,16 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         cautions_by_step(cut, species, guide.cautions),
         tuple(_tool(guide, step.tool, ask.tools) for step in cut.steps),
         expected_slots(weight, species, plan, cut, guide.pieces, cut.skin),
-        differences(fish, species, plan, guide.pieces, guide.schools),
+        differences(fish, species, plan, guide.pieces, guide.methods),
         not_worth(fish, species, plan, cut, guide.pieces),
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
-        guide.schools.purposes[ask.purpose].whole,
+        guide.methods.purposes[ask.purpose].whole,
         ask.count,
     )
 
 
 def techniques(plan: BodyPlan) -> tuple[Step, ...]:
-    """The steps of a body plan that can be shown on a drawing, those of every school, in order."""
+    """The steps of a body plan that can be shown on a drawing, those of every method, in order."""
     return tuple(step for step in plan.steps if step.cut or step.zone)
 
 

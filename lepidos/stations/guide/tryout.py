@@ -38,7 +38,7 @@ def try_out(guide: Guide, species: Iterable[Species]) -> None:
         sizes: dict[float, tuple[str, ...]] = dict.fromkeys(
             (1.0, min(longest, fit.largest_cm), longest), ("freezer",)
         )
-        sizes[min(longest, (fit.smallest_cm + fit.largest_cm) / 2)] = tuple(guide.schools.purposes)
+        sizes[min(longest, (fit.smallest_cm + fit.largest_cm) / 2)] = tuple(guide.methods.purposes)
         for cm, purposes in sizes.items():
             try:
                 _cut(guide, one, cm / 100, purposes)
@@ -66,14 +66,14 @@ def _cut(guide: Guide, one: Species, length_m: float, purposes: Iterable[str]) -
     for purpose in purposes:
         for skin in SKINS:
             fish = FishToCut(weight.value, length_m, skin, purpose=purpose)
-            cut = plan_cut(fish, one, plan, guide.pieces, guide.schools)
+            cut = plan_cut(fish, one, plan, guide.pieces, guide.methods)
             if not cut.steps:
                 raise ValueError(f"no step is left for a fish for {purpose}")
             expected_fillet(weight, one, skin)
             expected = expected_slots(weight, one, plan, cut, guide.pieces, skin)
             not_worth(fish, one, plan, cut, guide.pieces)
             contact_area(body, plan, cut, guide.pieces, length_m)
-    differences(FishToCut(weight.value, length_m), one, plan, guide.pieces, guide.schools)
+    differences(FishToCut(weight.value, length_m), one, plan, guide.pieces, guide.methods)
     for piece in cut.pieces:
         if piece.zone and f"{piece.piece}.A" in expected:
             _mark(body, guide, one, piece.zone, expected[f"{piece.piece}.A"].value)

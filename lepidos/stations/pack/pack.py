@@ -207,7 +207,7 @@ def _zone(ctx: AppContext, row: PieceRow, now: FishNow) -> str:
         row.species,
         ctx.guide.plan_of(row.species),
         ctx.guide.pieces,
-        ctx.guide.schools,
+        ctx.guide.methods,
     )
     return cut.zone_of(row.weighing.piece)
 

@@ -208,7 +208,7 @@ def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> Cutt
         species,
         ctx.guide.plan_of(species),
         ctx.guide.pieces,
-        ctx.guide.schools,
+        ctx.guide.methods,
     )
 
 

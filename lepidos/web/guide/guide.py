@@ -3,7 +3,7 @@
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.fish.species import Species
@@ -55,9 +55,15 @@ def list_tools(request: Request) -> Response:
 
 
 @router.get("/guide/schools")
-def list_schools(request: Request) -> Response:
+def list_methods_by_their_old_name() -> Response:
+    """Where this page was before."""
+    return RedirectResponse("/guide/methods", 308)
+
+
+@router.get("/guide/methods")
+def list_methods(request: Request) -> Response:
     """Where people disagree, both ways."""
-    return _catalogue(request, "schools")
+    return _catalogue(request, "methods")
 
 
 @router.get("/guide/cautions")
@@ -123,7 +129,7 @@ def show_species(request: Request, key: str) -> Response:
         section=cuts.section_svg(guide, one, station),
         link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
         pieces=guide.pieces,
-        schools=guide.schools,
+        methods=guide.methods,
         tools=guide.tools,
         states=STATES,
         slot_name=lambda slot: plan.call(
