@@ -117,19 +117,19 @@ def state_of_file(ctx: AppContext) -> tuple[str, int]:
     return (entries.last_key(), int(ctx.clock().timestamp() // 30))
 
 
-# What is done at a board changes no fish's cold and nobody's order of work.
-_AT_A_BOARD = frozenset(
+# Pieces weighed and packed change no fish's cold and nobody's order of work.
+_OF_PIECES = frozenset(
     {
         "table.weigh", "table.together", "table.correct", "table.keep", "table.tick", "table.skin",
-        "seen.note", "fates.send",
+        "seen.note", "fates.send", "pack.seal", "freezer.in", "freezer.out", "freezer.place",
     }
 )  # fmt: skip
 
 
 def state_of_order(ctx: AppContext) -> tuple[str, int]:
-    """As `state_of_file`, for answers that pieces weighed at a board do not touch."""
+    """As `state_of_file`, for answers that do not depend on pieces and bags."""
     latest = ctx.memo.get(
-        ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_AT_A_BOARD)
+        ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_OF_PIECES)
     )
     return (latest, int(ctx.clock().timestamp() // 30))
 

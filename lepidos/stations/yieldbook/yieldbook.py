@@ -16,7 +16,7 @@ from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes
+from lepidos.store import entries, fishes
 from lepidos.store.records import Fish, FishNow, Weighing
 
 
@@ -69,18 +69,23 @@ def view_book(ctx: AppContext, trip_id: str) -> Book:
     """The yield book of a trip. Raises Unknown."""
     with ctx.store.reading():
         view = view_in_transaction(ctx, trip_id)
-        by_fish: dict[str, list[Weighing]] = {}
-        for weighing in fishes.weighings_of_trip(trip_id):
-            by_fish.setdefault(weighing.fish_id, []).append(weighing)
-        parties = {p.id: p.name for p in view.parties}
-        rows = tuple(
-            _row(ctx, fish, now, parties, by_fish.get(fish.id, []))
-            for fish, now in landed(ctx, trip_id)
-        )
-        totals = tuple(
-            SpeciesRow(ctx.guide.known_or_named(key), n, round_kg, fillet_kg)
-            for key, n, round_kg, fillet_kg in fishes.species_totals()
-        )
+        key = ("book", trip_id, entries.last_key(), ctx.guide.edition)
+        return ctx.memo.get(key, lambda: _book(ctx, view), most=4)
+
+
+def _book(ctx: AppContext, view: TripView) -> Book:
+    by_fish: dict[str, list[Weighing]] = {}
+    for weighing in fishes.weighings_of_trip(view.trip.id):
+        by_fish.setdefault(weighing.fish_id, []).append(weighing)
+    parties = {p.id: p.name for p in view.parties}
+    rows = tuple(
+        _row(ctx, fish, now, parties, by_fish.get(fish.id, []))
+        for fish, now in landed(ctx, view.trip.id)
+    )
+    totals = tuple(
+        SpeciesRow(ctx.guide.known_or_named(key), n, round_kg, fillet_kg)
+        for key, n, round_kg, fillet_kg in fishes.species_totals()
+    )
     return Book(view, rows, _by_species(rows), totals)
 
 

@@ -117,7 +117,11 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         done=done,
         now_at=ctx.clock(),
         new_key=lambda: ctx.ids.new(ctx.clock()),
+        key_field=lambda: _key_field(ctx.ids.new(ctx.clock()), system),
         mass=lambda kg: format_mass(kg, system),
+        weight=lambda w: _WEIGHT.format(
+            "est" if w.estimate else "measured", format_mass(w.kg, system)
+        ),
         coarse=lambda kg: format_coarse(kg, system),
         mass_range=lambda low, high: format_range(low, high, system),
         degrees=lambda c: format_temperature(c, system),
@@ -137,6 +141,18 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         # see `current`: what a device works on is the trip whose pages it sees
         response.set_cookie("trip", str(view.trip.id), samesite="strict", httponly=True)
     return response
+
+
+# a table of sixty fish has a hundred forms: a template's macro would cost several times as much
+_KEY_FIELD = Markup(
+    '<input type="hidden" name="key" value="{}"><input type="hidden" name="units" value="{}">'
+)
+_WEIGHT = Markup('<span class="{}">{}</span>')
+
+
+def _key_field(key: str, system: str) -> Markup:
+    """What every form carries: its key, and the units in which it is filled in."""
+    return _KEY_FIELD.format(key, system)
 
 
 def told(done: Receipt) -> dict[str, str | bool]:
