@@ -70,7 +70,7 @@ def portions_of_bag(bag_id: str) -> list[tuple[records.Portion, records.Weighing
 
 
 def portions_of_piece(weighing_id: str) -> list[tuple[records.Portion, records.Bag]]:
-    """Bags that hold some of a piece and were not taken back."""
+    """Bags that hold some of a piece and were not undone."""
     rows = (
         Portion.select(Portion, Bag)
         .join(Bag)

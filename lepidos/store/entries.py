@@ -1,4 +1,4 @@
-"""What was done, once each, and what was taken back."""
+"""What was done, once each, and what was undone."""
 
 from datetime import datetime
 from typing import NamedTuple
@@ -87,17 +87,17 @@ def latest_for(subject_id: str) -> records.Entry | None:
 
 
 def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> records.Undo:
-    """Take a row back. The caller has checked that it can be."""
+    """Undo a row. The caller has checked that it can be."""
     return add_row(Undo, id=ids.new(at), kind=kind, target_id=target_id, at=at)
 
 
 def is_undone(target_id: str) -> bool:
-    """Whether a row was taken back."""
+    """Whether a row was undone."""
     return _UNDONE.first(target_id) is not None
 
 
 def undone_among(target_ids: list[str]) -> set[str]:
-    """Those of the rows that were taken back."""
+    """Those of the rows that were undone."""
     if not target_ids:
         return set()
     rows = Undo.select(Undo.target_id).where(Undo.target_id.in_(target_ids))

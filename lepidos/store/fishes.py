@@ -42,13 +42,13 @@ def of_trip_query(model, trip_id: str):
 
 
 def those_standing(query, model):
-    """A query's rows that were not taken back, as a query."""
+    """A query's rows that were not undone, as a query."""
     taken_back = Undo.select().where(Undo.target_id == model.id)
     return query.where(~fn.EXISTS(taken_back))
 
 
 def standing(query, model):
-    """The rows of a query that were not taken back."""
+    """The rows of a query that were not undone."""
     return read(those_standing(query, model))
 
 
@@ -145,7 +145,7 @@ def add_fact(ids: IdMaker, at: datetime, fish_id: str, kind: str, name: str) -> 
 
 
 def fact(fact_id: str) -> records.Fact:
-    """A fact, taken back or not. Raises Unknown."""
+    """A fact, undone or not. Raises Unknown."""
     found: records.Fact = find(Fact, fact_id, "note")
     return found
 
@@ -156,7 +156,7 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> records.Weighing:
 
 
 def last_time(fish_id: str) -> datetime | None:
-    """When the latest thing was done to a fish, taken back or not."""
+    """When the latest thing was done to a fish, undone or not."""
     query = Fact.select(Fact.at).where(Fact.fish == fish_id).order_by(Fact.at.desc()).limit(1)
     return next((row[0] for row in values(query)), None)
 
@@ -192,13 +192,13 @@ def look_at(ids: IdMaker, at: datetime, **values: object) -> records.Look:
 
 
 def reading(reading_id: str) -> records.Reading:
-    """A probe's reading, taken back or not. Raises Unknown."""
+    """A probe's reading, undone or not. Raises Unknown."""
     found: records.Reading = find(Reading, reading_id, "reading")
     return found
 
 
 def look(look_id: str) -> records.Look:
-    """A mark that was looked at, taken back or not. Raises Unknown."""
+    """A mark that was looked at, undone or not. Raises Unknown."""
     found: records.Look = find(Look, look_id, "look")
     return found
 

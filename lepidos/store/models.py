@@ -276,7 +276,7 @@ class Forecast(Model):
 
 
 class Undo(Row):
-    """An earlier row taken back."""
+    """An earlier row undone."""
 
     kind = TextField()
     target_id = TextField(unique=True)

@@ -106,7 +106,7 @@ class Weighing(NamedTuple):
 
 
 class Undo(NamedTuple):
-    """An earlier row taken back."""
+    """An earlier row undone."""
 
     id: str
     kind: str

@@ -67,7 +67,7 @@ def first(query: ModelSelect) -> Any:
 
 
 def find(model: type[Model], row_id: str, what: str) -> Any:
-    """The record of that id, taken back or not. Raises Unknown, which names `what`."""
+    """The record of that id, undone or not. Raises Unknown, which names `what`."""
     found = first(model.select().where(model._meta.primary_key == row_id))
     if found is None:
         raise Unknown(what, row_id)

@@ -27,7 +27,7 @@ def see(ids: IdMaker, at: datetime, **values: object) -> records.SightRow:
 
 
 def sight(sight_id: str) -> records.SightRow:
-    """Something seen, taken back or not. Raises Unknown."""
+    """Something seen, undone or not. Raises Unknown."""
     found: records.SightRow = find(SightRow, sight_id, "sighting")
     return found
 
@@ -43,7 +43,7 @@ def decide(ids: IdMaker, at: datetime, **values: object) -> records.FateRow:
 
 
 def fate(fate_id: str) -> records.FateRow:
-    """Where a piece goes, taken back or not. Raises Unknown."""
+    """Where a piece goes, undone or not. Raises Unknown."""
     found: records.FateRow = find(FateRow, fate_id, "by-product use")
     return found
 

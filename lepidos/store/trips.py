@@ -132,13 +132,13 @@ def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> records.Ice
 
 
 def ice_note(note_id: str) -> records.IceNote:
-    """A note of ice, taken back or not. Raises Unknown."""
+    """A note of ice, undone or not. Raises Unknown."""
     found: records.IceNote = find(IceNote, note_id, "note of ice")
     return found
 
 
 def ice_seen(trip_id: str) -> records.IceNote | None:
-    """The last ice that was seen and not taken back."""
+    """The last ice that was seen and not undone."""
     return _ICE_SEEN.first(trip_id)
 
 

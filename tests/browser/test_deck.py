@@ -113,11 +113,11 @@ class LiveTest(DeckTest):
         self.land(one, "30")
         other.goto(f"{trip}/table")
         other.get_by_text("why", exact=True).first.click()
-        other.get_by_label("Another cutter takes a board").fill("Ine")
+        other.get_by_label("Add a cutter").fill("Ine")
         self.land(one, "31")
         expect(other.locator("#gauges")).to_contain_text("2 of 2")
         expect(other.locator("#why-order")).to_have_attribute("open", "")
-        expect(other.get_by_label("Another cutter takes a board")).to_have_value("Ine")
+        expect(other.get_by_label("Add a cutter")).to_have_value("Ine")
 
 
 class DayTest(DeckTest):
@@ -178,7 +178,7 @@ class DayTest(DeckTest):
         expect(page.locator("#gauges")).to_contain_text("31")
         # the order of work, and to the board
         page.goto(f"{trip}/table")
-        page.get_by_label("Another cutter takes a board").fill("Ines")
+        page.get_by_label("Add a cutter").fill("Ines")
         page.get_by_role("button", name="Take a board").click()
         self.assert_accessible(page)
         self.assert_fits(page)

@@ -251,7 +251,7 @@ class DemoTest(BrowserTest):
         )
         page = self.open(LAPTOP)
         page.goto("/")
-        page.get_by_role("link", name="Paste or bring a file").click()
+        page.get_by_role("link", name="Paste or import").click()
         page.get_by_label("The file").set_input_files(path)
         page.get_by_role("button", name="Check it").click()
         expect(page.get_by_role("heading", name="56 rows can be landed, 1 cannot")).to_be_visible()
@@ -273,7 +273,7 @@ class DemoTest(BrowserTest):
         page.get_by_role("button", name="Land it").click()
         expect(page.get_by_role("status")).to_contain_text("2.00 kg for cod of 70.0 cm? Usually")
         page.get_by_role("button", name=re.compile("^Undo")).click()
-        expect(page.get_by_role("status")).to_contain_text("landing taken back")
+        expect(page.get_by_role("status")).to_contain_text("landing undone")
 
     def test_two_windows_at_once_are_told_of_each_other(self) -> None:
         one, two = self.open(LAPTOP), self.open(LAPTOP)

@@ -60,7 +60,7 @@ class SessionTest(DeckTest):
     def boards(self, page: Page, trip: str, *names: str) -> list[str]:
         for name in names:
             page.goto(f"{trip}/table")
-            page.get_by_label("Another cutter takes a board").fill(name)
+            page.get_by_label("Add a cutter").fill(name)
             page.get_by_role("button", name="Take a board").click()
         return [
             str(form.get_attribute("action")).removesuffix("/mine")
@@ -217,7 +217,7 @@ class BenchTest(SessionTest):
         page.keyboard.press("PageDown")
         expect(page.locator(".panel .said")).to_contain_text("P1 belly A: 9")
         page.keyboard.press("z")
-        expect(page.locator("[role=status]").first).to_contain_text("belly A taken back")
+        expect(page.locator("[role=status]").first).to_contain_text("belly A undone")
         # in one tray: what comes on counts
         page.keyboard.press("i")
         self.steady(page, 0.0)

@@ -1,7 +1,7 @@
 """A second weight for a piece, a step that makes the fish what it does, and what is poisonous."""
 
 from lepidos.core.errors import Refused
-from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table import byproducts, findings, fish_view, steps, weighing
 from tests.app import AppTest
 
@@ -36,7 +36,7 @@ class TwiceTest(AppTest):
                     )
                 else:
                     row = question.instead if answer == "instead" else question.weighing
-                    take_back(self.ctx, self.key(), TakeBack("weighing", row))
+                    undo_row(self.ctx, self.key(), UndoRow("weighing", row))
                 view = fish_view.view_fish(self.ctx, self.fish)
                 self.assertAlmostEqual(view.kg_of("fillet", "A"), grams)
                 self.assertFalse(any(q.key.startswith("again.") for q in view.questions))
@@ -65,7 +65,7 @@ class StepTest(AppTest):
         self.assertIn("bled", self.facts(fish))
         states = {s.step.key: s.state for s in fish_view.view_fish(self.ctx, fish).steps}
         self.assertEqual(states["bleed"], "done")
-        take_back(self.ctx, self.key(), TakeBack("fact", row))
+        undo_row(self.ctx, self.key(), UndoRow("fact", row))
         self.assertNotIn("bled", self.facts(fish))
 
     def test_ticking_the_gut_out_makes_it_gutted_and_the_gut_can_still_be_weighed(self) -> None:
@@ -77,10 +77,10 @@ class StepTest(AppTest):
     def test_undoing_a_step_leaves_what_was_noted_on_deck(self) -> None:
         fish = self.land(self.start_trip(), states=()).subject_id
         row = self.tick(fish, "look")
-        take_back(self.ctx, self.key(), TakeBack("fact", row))
+        undo_row(self.ctx, self.key(), UndoRow("fact", row))
         self.tick(fish, "bleed")
         self.tick(fish, "gut_out")
-        take_back(self.ctx, self.key(), TakeBack("fact", self.tick(fish, "spoon")))
+        undo_row(self.ctx, self.key(), UndoRow("fact", self.tick(fish, "spoon")))
         self.assertLessEqual({"bled", "gutted"}, self.facts(fish))
 
 

@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import timedelta
 from random import Random
 
-from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import pack
@@ -88,7 +88,7 @@ class ClockBackTest(AppTest):
         done = steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
         self.assertTrue(fish_view.view_fish(self.ctx, fish).closed)
         self.assertGreaterEqual(fish_view.view_fish(self.ctx, fish).time.worked_s, 0.0)
-        take_back(self.ctx, self.key(), TakeBack("fact", done.subject_id))
+        undo_row(self.ctx, self.key(), UndoRow("fact", done.subject_id))
         self.assertFalse(fish_view.view_fish(self.ctx, fish).closed)
         slots = [(w.piece, w.side) for w in fish_view.view_fish(self.ctx, fish).weighings]
         self.assertEqual(slots, [("fillet", "A"), ("fillet", "B")])

@@ -103,7 +103,7 @@ class ColdTest(AppTest):
         fact = handling.mark_state(
             self.ctx, self.key(), handling.MarkState(fish, "iced")
         ).subject_id
-        undo.take_back(self.ctx, self.key(), undo.TakeBack("fact", fact))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("fact", fact))
         self.clock.advance(hours=4)
         cold = self.one().cold
         assert cold is not None
@@ -155,7 +155,7 @@ class ColdTest(AppTest):
         ice = self.on_slab().ice
         assert ice is not None
         self.assertEqual((ice.aboard, ice.left), (9.0, 9.0))
-        undo.take_back(self.ctx, self.key(), undo.TakeBack("ice", note.subject_id))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("ice", note.subject_id))
         again = self.on_slab().ice
         assert again is not None
         self.assertEqual(again.aboard, 20.0)

@@ -68,7 +68,7 @@ class LandingTest(AppTest):
     def test_codes_count_up_by_species_and_are_not_used_again(self) -> None:
         first = self.land(self.trip)
         self.land(self.trip, "plaice", 43)
-        undo.take_back(self.ctx, self.key(), undo.TakeBack("fish", first.subject_id))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("fish", first.subject_id))
         self.land(self.trip)
         codes = [f.fish.code for f in slab.view_slab(self.ctx, self.trip).waiting]
         self.assertEqual(sorted(codes), ["P2", "PL1"])
@@ -241,16 +241,16 @@ class UndoTest(AppTest):
         self.trip = self.start_trip()
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, row))
 
     def test_a_landing_taken_back_is_gone_from_the_slab_and_stays_in_the_file(self) -> None:
         fish = self.land(self.trip).subject_id
         self.undo("fish", fish)
         self.assertEqual(slab.view_slab(self.ctx, self.trip).waiting, ())
         self.assertEqual(fish_view.view_fish(self.ctx, fish).fish.code, "P1")
-        with self.assertRaisesRegex(Refused, "taken back"):
+        with self.assertRaisesRegex(Refused, "undone"):
             self.weigh(fish, "gut", 0.3)
-        with self.assertRaisesRegex(Refused, "taken back"):
+        with self.assertRaisesRegex(Refused, "undone"):
             handling.mark_state(self.ctx, self.key(), handling.MarkState(fish, "gutted"))
 
     def test_twice_is_a_conflict_and_unknown_things_are_refused(self) -> None:

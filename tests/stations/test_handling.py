@@ -23,7 +23,7 @@ class DeckTest(AppTest):
         return handling.mark_state(self.ctx, self.key(), handling.MarkState(fish_id, state))
 
     def undo(self, kind: str, row_id: str) -> None:
-        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row_id))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, row_id))
 
 
 class StateTest(DeckTest):
@@ -59,7 +59,7 @@ class StateTest(DeckTest):
     def test_a_fish_taken_back_takes_no_more_states(self) -> None:
         fish = self.land(self.trip).subject_id
         self.undo("fish", fish)
-        with self.assertRaisesRegex(Refused, "taken back"):
+        with self.assertRaisesRegex(Refused, "undone"):
             self.mark(fish, "gutted")
 
 

@@ -34,7 +34,7 @@ class PackTest(AppTest):
         return [self.seal(self.side_a, bag.index).subject_id for bag in self.view().bags]
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, row))
 
 
 class MarksTest(PackTest):
@@ -256,7 +256,7 @@ class FreezerTest(PackTest):
         bag = self.seal(self.side_a, 0).subject_id
         code = self.code_of(bag)
         self.undo("bag", bag)
-        with self.assertRaisesRegex(Conflict, "taken back"):
+        with self.assertRaisesRegex(Conflict, "undone"):
             self.put(self.place(), code)
         self.assertEqual(freezer.find_bag(self.ctx, code).row.now.state, "withdrawn")
 
@@ -325,7 +325,7 @@ class MixedBagTest(AppTest):
             months = self.ctx.guide.one("pollack").keeping.months
             full = best_by(packed, self.ctx.guide.one("pollack").keeping) - packed
             self.assertEqual((best - packed).days, int(full.days * 0.75), months)
-            undo.take_back(self.ctx, self.key(), undo.TakeBack("bag", bag))
+            undo.undo_row(self.ctx, self.key(), undo.UndoRow("bag", bag))
 
     def dates(self, bag_id: str):
         with self.ctx.store.reading():

@@ -25,8 +25,8 @@ class SessionTest(AppTest):
         return fish_view.view_fish(self.ctx, fish or self.fish)
 
     def undo(self, kind: str, row: str) -> str:
-        order = undo.TakeBack(kind, row)
-        return undo.take_back(self.ctx, self.key(), order).sentence
+        order = undo.UndoRow(kind, row)
+        return undo.undo_row(self.ctx, self.key(), order).sentence
 
     def close(self, fish: str = "") -> str:
         order = steps.CloseFish(fish or self.fish)
@@ -334,7 +334,7 @@ class BoardTest(SessionTest):
         first = self.pause()
         with self.assertRaisesRegex(Refused, "waits already"):
             self.pause()
-        self.assertIn("wait taken back", self.undo("fact", first))
+        self.assertIn("wait undone", self.undo("fact", first))
 
     def test_a_fish_is_handed_over_and_taken_back(self) -> None:
         one, two = self.board(), self.board("Tobias")

@@ -20,7 +20,7 @@ class TableTest(AppTest):
         return fish_view.view_fish(self.ctx, self.fish)
 
     def undo(self, kind: str, row: str) -> None:
-        undo.take_back(self.ctx, self.key(), undo.TakeBack(kind, row))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, row))
 
     def close(self) -> str:
         return steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish)).subject_id

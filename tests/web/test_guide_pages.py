@@ -100,7 +100,9 @@ class PagesTest(GuideTest):
             self.land(trip, species, cm)
         page = self.text(f"{trip}/plan")
         self.assertIn("4 fish of 3 kinds", page)
-        self.assertLess(page.index("All that hurts off first"), page.index("Then scales and slime"))
+        self.assertLess(
+            page.index("Sharp and venomous parts off first"), page.index("Then scales and slime")
+        )
         self.assertRegex(page, r"<strong>W1</strong>: Spines off first")
         self.assertRegex(page, r"<strong>C1, C2</strong>: Rinse|C1, C2")
         reader = pypdf.PdfReader(io.BytesIO(self.client.get(f"{trip}/plan.pdf").content))

@@ -118,7 +118,7 @@ class PathTest(WebTest):
         )
         assert row
         undone = self.form("/undo", kind="fish", id=row[1], back=f"{trip}/deck")
-        self.assertIn("landing taken back", self.client.get(undone.headers["location"]).text)
+        self.assertIn("landing undone", self.client.get(undone.headers["location"]).text)
         again = self.client.get(answer.headers["location"]).text
         self.assertNotIn('name="kind" value="fish"', again)
 

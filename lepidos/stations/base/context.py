@@ -57,7 +57,7 @@ class AppContext:
 class Receipt:
     """What a use case did: the row it made, one sentence, and perhaps a question about it.
 
-    `undoes` is the row that was taken back, when that is what was done.
+    `undoes` is the row that was undone, when that is what was done.
     """
 
     subject_kind: str
@@ -135,7 +135,7 @@ def state_of_order(ctx: AppContext) -> tuple[str, int]:
 
 
 def what_was_done(ctx: AppContext, key: str) -> Receipt | None:
-    """What the request with this key did; None when there was none or it has been taken back."""
+    """What the request with this key did; None when there was none or it has been undone."""
     if not _KEY.fullmatch(key):
         return None
     with ctx.store.reading():

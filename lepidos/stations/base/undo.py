@@ -1,4 +1,4 @@
-"""Undo, at every station: an earlier row is taken back by a new one, where nothing rests on it."""
+"""Undo, at every station: an earlier row is undone by a new one, where nothing rests on it."""
 
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,14 +13,14 @@ from lepidos.store.records import Fact, Fish
 
 
 @dataclass(frozen=True)
-class TakeBack:
+class UndoRow:
     """An order to undo the row `id` of a kind, one of `_UNDO`."""
 
     kind: str
     id: str
 
 
-def take_back(ctx: AppContext, key: str, order: TakeBack) -> Receipt:
+def undo_row(ctx: AppContext, key: str, order: UndoRow) -> Receipt:
     """Undo. Raises Refused for a kind that cannot be undone, Unknown for a row that is not there,
     Conflict for one that something rests on.
     """
@@ -29,14 +29,14 @@ def take_back(ctx: AppContext, key: str, order: TakeBack) -> Receipt:
         if order.kind not in _UNDO:
             raise Refused({"kind": "That cannot be undone"})
         if entries.is_undone(order.id):
-            raise Conflict("That was taken back already")
+            raise Conflict("That was undone already")
         sentence = _UNDO[order.kind](ctx, order.id, at)
         return Receipt("undo", order.id, sentence, undoes=order.id)
 
     return run_idempotent(ctx, key, "undo", order, do)
 
 
-def can_take_back(done: Receipt) -> bool:
+def can_undo(done: Receipt) -> bool:
     """Whether what was done can be undone, as far as its kind goes."""
     return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
 
@@ -47,7 +47,7 @@ def _undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
         raise Conflict(f"{fish.code} has pieces weighed; undo those first")
     entries.undo(ctx.ids, "fish", fish_id, at)
     fishes.refresh(fish_id, ctx.is_fillet)
-    return f"{fish.code}: landing taken back"
+    return f"{fish.code}: landing undone"
 
 
 def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
@@ -61,7 +61,7 @@ def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
     fishes.refresh(fish.id, ctx.is_fillet)
     if fact.kind == fishes.WORK and fact.name == fishes.CLOSED:
         return f"{fish.code} is open again"
-    return f"{fish.code}: {fact_words(ctx, fish, fact)} taken back"
+    return f"{fish.code}: {fact_words(ctx, fish, fact)} undone"
 
 
 def _made_by(ctx: AppContext, fish: Fish, fact: Fact) -> Fact | None:
@@ -77,20 +77,20 @@ def _made_by(ctx: AppContext, fish: Fish, fact: Fact) -> Fact | None:
 def _undo_reading(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = fishes.reading(row_id)
     entries.undo(ctx.ids, "reading", row_id, at)
-    return f"{fishes.get(row.fish_id).code}: reading taken back"
+    return f"{fishes.get(row.fish_id).code}: reading undone"
 
 
 def _undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = fishes.look(row_id)
     for mark in fishes.same_look(row):
         entries.undo(ctx.ids, "look", mark.id, at)
-    return f"{fishes.get(row.fish_id).code}: look taken back"
+    return f"{fishes.get(row.fish_id).code}: look undone"
 
 
 def _undo_ice(ctx: AppContext, row_id: str, at: datetime) -> str:
     trips.ice_note(row_id)
     entries.undo(ctx.ids, "ice", row_id, at)
-    return "The note of ice is taken back"
+    return "The note of ice is undone"
 
 
 def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
@@ -110,10 +110,10 @@ def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
     entries.undo(ctx.ids, "weighing", weighing_id, at)
     fishes.refresh(fish.id, ctx.is_fillet)
     if together:
-        return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together taken back"
+        return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together undone"
     plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
     name = plan.call(ctx.guide.piece(row.piece).name, row.side)
-    return f"{fish.code} {name} taken back"
+    return f"{fish.code} {name} undone"
 
 
 def _undo_sight(ctx: AppContext, row_id: str, at: datetime) -> str:
@@ -134,7 +134,7 @@ def _undo_bag(ctx: AppContext, bag_id: str, at: datetime) -> str:
         raise Conflict(f"Bag {show_code(bag.code)} has been moved; undo that first")
     entries.undo(ctx.ids, "bag", bag_id, at)
     bags.refresh(bag_id)
-    return f"Bag {show_code(bag.code)} taken back; its label is void"
+    return f"Bag {show_code(bag.code)} undone; its label is void"
 
 
 def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:

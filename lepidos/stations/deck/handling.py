@@ -162,5 +162,5 @@ def look_over(ctx: AppContext, key: str, order: LookOver) -> Receipt:
 def _standing(fish_id: str) -> Fish:
     fish, now = fishes.get(fish_id), fishes.now(fish_id)
     if now.stage == "withdrawn":
-        raise Refused({"": f"The landing of {fish.code} was taken back"})
+        raise Refused({"": f"The landing of {fish.code} was undone"})
     return fish

@@ -233,7 +233,7 @@ def _size_text(card: RuleCard, size: SizeVerdict, system: System) -> str:
     length = format_length(size.length_cm / 100, system)
     how = f"{length} {card.length_type} length"
     if size.converted:
-        how = f"about {how}, worked out from the other length"
+        how = f"about {how}, calculated from the other length"
     if size.stand == "near":
         return (
             f"{card.area}: {how}, within measuring error of the card's {size.limit} size, {limit}. "

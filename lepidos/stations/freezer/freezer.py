@@ -157,7 +157,7 @@ def put_away(ctx: AppContext, key: str, order: PutAway) -> Receipt:
         for text in dict.fromkeys(order.codes):
             bag, now = _bag(text)
             if now.state == "withdrawn":
-                raise Conflict(f"Bag {show_code(bag.code)} was taken back")
+                raise Conflict(f"Bag {show_code(bag.code)} was undone")
             if now.state == "in" and now.place_id == place.id:
                 raise Conflict(f"Bag {show_code(bag.code)} is in {place.name} already")
             last = bags.move(ctx.ids, at, bag.id, "in", place.id).id

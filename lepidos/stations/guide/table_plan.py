@@ -67,7 +67,7 @@ def plan_table(ctx: AppContext, trip_id: str) -> TablePlan:
         if any(tool.name in s.tool for g in groups for s in g.planned.cut.steps)
     ]
     phases = (
-        _phase("All that hurts off first", "hurts", groups),
+        _phase("Sharp and venomous parts off first", "hurts", groups),
         _phase("Then scales and slime, before any meat is open", "surface", groups),
     )
     return TablePlan(

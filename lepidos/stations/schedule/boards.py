@@ -186,7 +186,7 @@ def start_fish(ctx: AppContext, key: str, order: StartFish) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         at = when_done(now_at, fish)
         if now.stage == "withdrawn":
-            raise Refused({"": f"The landing of {fish.code} was taken back"})
+            raise Refused({"": f"The landing of {fish.code} was undone"})
         if now.stage == "done":
             raise Refused({"": f"{fish.code} is finished; open it again first"})
         require_workable(ctx, fish, now)

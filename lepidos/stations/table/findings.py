@@ -58,7 +58,7 @@ def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
     def do(at: datetime) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage == "withdrawn":
-            raise Refused({"": f"The landing of {fish.code} was taken back"})
+            raise Refused({"": f"The landing of {fish.code} was undone"})
         sight = ctx.guide.sights.one(order.what)
         if sight is None:
             raise Refused({"what": "Choose what was seen"})

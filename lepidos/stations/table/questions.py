@@ -21,7 +21,7 @@ SPOON = "over the ribs first, then along the backbone and behind the head"
 class Question:
     """One question: its key, what is asked, and what a touch can do about it.
 
-    `weighing` may be taken back; `corrected_kg` is what the weighing probably is; `slot` a piece
+    `weighing` may be undone; `corrected_kg` is what the weighing probably is; `slot` a piece
     that could still be taken; `instead` is the earlier weighing that this one may be meant for.
     """
 

@@ -102,7 +102,7 @@ def open_fish(ctx: AppContext, fish_id: str) -> tuple[Fish, FishNow]:
     fish, now = fishes.get(fish_id), fishes.now(fish_id)
     require_workable(ctx, fish, now)
     if now.stage == "withdrawn":
-        raise Refused({"": f"The landing of {fish.code} was taken back"})
+        raise Refused({"": f"The landing of {fish.code} was undone"})
     if now.stage == "done":
         raise Refused({"": f"{fish.code} is finished; open it again first"})
     return fish, now

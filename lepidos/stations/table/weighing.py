@@ -135,7 +135,7 @@ class CorrectWeighing:
 
 
 def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Receipt:
-    """The old weighing is taken back, a new one stands. Raises Refused, Conflict, Unknown."""
+    """The old weighing is undone, a new one stands. Raises Refused, Conflict, Unknown."""
 
     def do(at: datetime) -> Receipt:
         row = fishes.weighing(order.weighing_id)

@@ -190,7 +190,7 @@ class OutIn(In):
 
 
 class UndoIn(In):
-    """What to take back. Places, boards, parties' times, rule cards, an own fish that was thrown
+    """What to undo. Places, boards, parties' times, rule cards, an own fish that was thrown
     away, and several bags put away at once cannot be: change them instead."""
 
     kind: Literal[

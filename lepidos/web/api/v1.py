@@ -268,9 +268,9 @@ def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
 
 
 @router.post("/undo", tags=["app"], status_code=201)
-def take_back(request: Request, key: Key, body: UndoIn) -> DoneOut:
-    """Take an earlier row back."""
-    return done_out(undo.take_back(context_of(request), key, undo.TakeBack(body.kind, body.id)))
+def undo_row(request: Request, key: Key, body: UndoIn) -> DoneOut:
+    """Undo an earlier row."""
+    return done_out(undo.undo_row(context_of(request), key, undo.UndoRow(body.kind, body.id)))
 
 
 @router.get("/scale", tags=["devices"])

@@ -11,7 +11,7 @@ from lepidos.core.errors import Unknown
 from lepidos.core.fish.species import LengthType
 from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
 from lepidos.stations.base.context import AppContext, what_was_done
-from lepidos.stations.base.undo import TakeBack, take_back
+from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table.fish_view import scale_display
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, context_of, page, told
@@ -23,10 +23,10 @@ YEAR_S = 365 * 24 * 3600
 
 @router.post("/undo")
 def undo(request: Request, form: Form) -> Response:
-    """Take an earlier row back, and return to the page one came from."""
-    key, order = form.text("key"), TakeBack(form.text("kind"), form.text("id"))
+    """Undo an earlier row, and return to the page one came from."""
+    key, order = form.text("key"), UndoRow(form.text("kind"), form.text("id"))
     form.done()
-    take_back(context_of(request), key, order)
+    undo_row(context_of(request), key, order)
     return after(key, here(form.text("back", 600)))
 
 

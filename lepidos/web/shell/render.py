@@ -23,7 +23,7 @@ from lepidos.core.units import (
     format_temperature,
 )
 from lepidos.stations.base.context import AppContext, Receipt, just_done
-from lepidos.stations.base.undo import can_take_back
+from lepidos.stations.base.undo import can_undo
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
 from lepidos.web.shell.forms import FormData, system_of
@@ -84,7 +84,7 @@ def _environment() -> Environment:
         percent=_percent,
         round=round,
         Markup=Markup,
-        can_take_back=can_take_back,
+        can_undo=can_undo,
     )
     return env
 
@@ -158,7 +158,7 @@ def _key_field(key: str, system: str) -> Markup:
 def told(done: Receipt) -> dict[str, str | bool]:
     """What was done, for the page's script; `kind` is empty when it cannot be undone."""
     return {
-        "kind": done.subject_kind if can_take_back(done) else "",
+        "kind": done.subject_kind if can_undo(done) else "",
         "id": done.subject_id,
         "sentence": done.sentence,
         "question": done.question,

@@ -3,7 +3,7 @@ import { newKey } from "./api.js";
 
 const hidden = ([name, value]) => Object.assign(document.createElement("input"), { type: "hidden", name, value });
 
-/** A form with one button that takes back what was just done. */
+/** A form with one button that undoes what was just done. */
 export function undoForm(kind, id) {
   const form = Object.assign(document.createElement("form"), { method: "post", action: "/undo" });
   const fields = { key: newKey(), kind, id, back: location.pathname + location.search };
