@@ -8,50 +8,48 @@ from peewee import SQL
 from lepidos.core.errors import Unknown
 from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import (
-    Bag,
-    BagNow,
-    Fish,
-    Move,
-    Party,
-    Place,
-    Portion,
-    Weighing,
-)
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import among, find, first, plain_sql, read, split, values
+from lepidos.store.tables.bags import BagNowTable, BagTable, MoveTable, PlaceTable, PortionTable
+from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.trips import PartyTable
 
-_BAGS: Ready[records.Bag] = Ready(lambda ids: Bag.select().where(among(Bag.id, ids)))
-_STATES: Ready[records.BagNow] = Ready(lambda ids: BagNow.select().where(among(BagNow.bag, ids)))
-_PARTIES: Ready[records.Party] = Ready(lambda ids: Party.select().where(among(Party.id, ids)))
-_PLACES: Ready[records.Place] = Ready(lambda: Place.select().order_by(Place.id))
+_BAGS: Ready[records.Bag] = Ready(lambda ids: BagTable.select().where(among(BagTable.id, ids)))
+_STATES: Ready[records.BagNow] = Ready(
+    lambda ids: BagNowTable.select().where(among(BagNowTable.bag, ids))
+)
+_PARTIES: Ready[records.Party] = Ready(
+    lambda ids: PartyTable.select().where(among(PartyTable.id, ids))
+)
+_PLACES: Ready[records.Place] = Ready(lambda: PlaceTable.select().order_by(PlaceTable.id))
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Bag:
     """A sealed bag."""
-    return add_row(Bag, id=ids.new(at), sealed_at=at, **values)
+    return add_row(BagTable, id=ids.new(at), sealed_at=at, **values)
 
 
 def add_portion(ids: IdMaker, at: datetime, **values: object) -> records.Portion:
     """A stretch of a piece, in a bag."""
-    return add_row(Portion, id=ids.new(at), **values)
+    return add_row(PortionTable, id=ids.new(at), **values)
 
 
 def code_taken(code: str) -> bool:
     """Whether a code is on some bag already."""
-    return Bag.select().where(Bag.code == code).exists()
+    return BagTable.select().where(BagTable.code == code).exists()
 
 
 def get(bag_id: str) -> records.Bag:
     """Raises Unknown."""
-    found: records.Bag = find(Bag, bag_id, "bag")
+    found: records.Bag = find(BagTable, bag_id, "bag")
     return found
 
 
 def by_code(code: str) -> records.Bag:
     """Raises Unknown."""
-    found: records.Bag | None = first(Bag.select().where(Bag.code == code))
+    found: records.Bag | None = first(BagTable.select().where(BagTable.code == code))
     if found is None:
         raise Unknown("bag", code)
     return found
@@ -60,25 +58,25 @@ def by_code(code: str) -> records.Bag:
 def portions_of_bag(bag_id: str) -> list[tuple[records.Portion, records.Weighing, records.Fish]]:
     """What is in a bag, with the pieces and fish that it came from."""
     rows = (
-        Portion.select(Portion, Weighing, Fish)
-        .join(Weighing)
-        .join(Fish)
-        .where(Portion.bag == bag_id)
-        .order_by(Portion.id)
+        PortionTable.select(PortionTable, WeighingTable, FishTable)
+        .join(WeighingTable)
+        .join(FishTable)
+        .where(PortionTable.bag == bag_id)
+        .order_by(PortionTable.id)
     )
-    return [split(row, Portion, Weighing, Fish) for row in values(rows)]
+    return [split(row, PortionTable, WeighingTable, FishTable) for row in values(rows)]
 
 
 def portions_of_piece(weighing_id: str) -> list[tuple[records.Portion, records.Bag]]:
     """Bags that hold some of a piece and were not undone."""
     rows = (
-        Portion.select(Portion, Bag)
-        .join(Bag)
-        .join(BagNow, on=(BagNow.bag == Bag.id))
-        .where(Portion.weighing == weighing_id, BagNow.state != "withdrawn")
-        .order_by(Portion.position)
+        PortionTable.select(PortionTable, BagTable)
+        .join(BagTable)
+        .join(BagNowTable, on=(BagNowTable.bag == BagTable.id))
+        .where(PortionTable.weighing == weighing_id, BagNowTable.state != "withdrawn")
+        .order_by(PortionTable.position)
     )
-    return [split(row, Portion, Bag) for row in values(rows)]
+    return [split(row, PortionTable, BagTable) for row in values(rows)]
 
 
 def packed_shares(trip_id: str) -> dict[str, float]:
@@ -112,18 +110,22 @@ def move(
     ids: IdMaker, at: datetime, bag_id: str, action: str, place_id: str | None, why: str = ""
 ) -> records.Move:
     """Add a move."""
-    return add_row(Move, id=ids.new(at), bag=bag_id, action=action, place=place_id, why=why, at=at)
+    return add_row(
+        MoveTable, id=ids.new(at), bag=bag_id, action=action, place=place_id, why=why, at=at
+    )
 
 
 def get_move(move_id: str) -> records.Move:
     """Raises Unknown."""
-    found: records.Move = find(Move, move_id, "move")
+    found: records.Move = find(MoveTable, move_id, "move")
     return found
 
 
 def moves_of(bag_id: str) -> list[tuple[records.Move, bool]]:
     """Every move of a bag, oldest first, and whether it still stands."""
-    rows: list[records.Move] = read(Move.select().where(Move.bag == bag_id).order_by(SQL("rowid")))
+    rows: list[records.Move] = read(
+        MoveTable.select().where(MoveTable.bag == bag_id).order_by(SQL("rowid"))
+    )
     undone = entries.undone_among([row.id for row in rows])
     return [(row, row.id not in undone) for row in rows]
 
@@ -139,7 +141,7 @@ def refresh(bag_id: str) -> records.BagNow:
         state, place = "sealed", None
     else:
         state, place = last.action, last.place_id
-    BagNow.replace(
+    BagNowTable.replace(
         bag=bag_id, trip=bag.trip_id, state=state, place=place, best_by=bag.best_by
     ).execute()
     return now(bag_id)
@@ -147,7 +149,7 @@ def refresh(bag_id: str) -> records.BagNow:
 
 def now(bag_id: str) -> records.BagNow:
     """Where a bag is now. Raises Unknown."""
-    found: records.BagNow = find(BagNow, bag_id, "bag")
+    found: records.BagNow = find(BagNowTable, bag_id, "bag")
     return found
 
 
@@ -191,7 +193,7 @@ def count_in(place_id: str = "") -> int:
 
 def count() -> int:
     """Every bag in the file."""
-    return Bag.select().count()
+    return BagTable.select().count()
 
 
 def places() -> list[tuple[records.Place, int]]:
@@ -203,7 +205,7 @@ def places() -> list[tuple[records.Place, int]]:
 
 def place(place_id: str) -> records.Place:
     """Raises Unknown."""
-    found: records.Place = find(Place, place_id, "place")
+    found: records.Place = find(PlaceTable, place_id, "place")
     return found
 
 
@@ -211,12 +213,12 @@ def place_named(name: str) -> records.Place | None:
     """A place by its name, in any case."""
     # SQLite folds ASCII only, and there are few places
     wanted = name.casefold()
-    return next((row for row in read(Place.select()) if row.name.casefold() == wanted), None)
+    return next((row for row in read(PlaceTable.select()) if row.name.casefold() == wanted), None)
 
 
 def add_place(ids: IdMaker, at: datetime, name: str) -> records.Place:
     """A new freezer place."""
-    return add_row(Place, id=ids.new(at), name=name)
+    return add_row(PlaceTable, id=ids.new(at), name=name)
 
 
 def party_names(party_ids: set[str]) -> dict[str, str]:

@@ -5,31 +5,31 @@ from datetime import datetime
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Board, Hold
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
 from lepidos.store.rows import find
+from lepidos.store.tables.boards import BoardTable, HoldTable
 
 _OF_TRIP: Ready[records.Board] = Ready(
-    lambda trip: Board.select().where(Board.trip == trip).order_by(Board.id)
+    lambda trip: BoardTable.select().where(BoardTable.trip == trip).order_by(BoardTable.id)
 )
 
 
 def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> records.Board:
     """A board that opens now."""
-    return add_row(Board, id=ids.new(at), trip=trip_id, name=name, opens_at=at)
+    return add_row(BoardTable, id=ids.new(at), trip=trip_id, name=name, opens_at=at)
 
 
 def get(board_id: str) -> records.Board:
     """Raises Unknown."""
-    found: records.Board = find(Board, board_id, "board")
+    found: records.Board = find(BoardTable, board_id, "board")
     return found
 
 
 def change(board: records.Board, **values: object) -> records.Board:
     """Write when a board opens, its break, whether it is closed."""
-    found: records.Board = change_row(Board, board, **values)
+    found: records.Board = change_row(BoardTable, board, **values)
     return found
 
 
@@ -40,13 +40,15 @@ def of_trip(trip_id: str) -> list[records.Board]:
 
 def names() -> dict[str, str]:
     """Every board's cutter, by id."""
-    return dict(Board.select(Board.id, Board.name).tuples())
+    return dict(BoardTable.select(BoardTable.id, BoardTable.name).tuples())
 
 
 def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
     """By board: the fish held there, in their order."""
     found: dict[str, list[str]] = {board_id: [] for board_id in board_ids}
-    rows = Hold.select().where(Hold.board.in_(list(board_ids))).order_by(Hold.position)
+    rows = (
+        HoldTable.select().where(HoldTable.board.in_(list(board_ids))).order_by(HoldTable.position)
+    )
     for row in rows:
         found[row.board_id].append(row.fish_id)
     return found
@@ -54,17 +56,19 @@ def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
 
 def held_on_trip(trip_id: str) -> set[str]:
     """The fish that a person put at any of a trip's boards."""
-    rows = Hold.select(Hold.fish).join(Board).where(Board.trip == trip_id)
+    rows = HoldTable.select(HoldTable.fish).join(BoardTable).where(BoardTable.trip == trip_id)
     return {row.fish_id for row in rows}
 
 
 def hold(board_id: str, fish_ids: Sequence[str]) -> None:
     """Hold these fish at a board in this order, and no others there."""
-    Hold.delete().where((Hold.board == board_id) | (Hold.fish.in_(list(fish_ids)))).execute()
+    HoldTable.delete().where(
+        (HoldTable.board == board_id) | (HoldTable.fish.in_(list(fish_ids)))
+    ).execute()
     for position, fish_id in enumerate(fish_ids):
-        Hold.create(fish=fish_id, board=board_id, position=position)
+        HoldTable.create(fish=fish_id, board=board_id, position=position)
 
 
 def let_go(board_ids: Sequence[str]) -> int:
     """Hold nothing at these boards; how many were held."""
-    return Hold.delete().where(Hold.board.in_(list(board_ids))).execute()
+    return HoldTable.delete().where(HoldTable.board.in_(list(board_ids))).execute()

@@ -11,8 +11,9 @@ from playhouse.pool import PooledSqliteDatabase
 
 from lepidos.core.errors import LepidosError
 from lepidos.store import migrate
-from lepidos.store.models import MODELS, Row
 from lepidos.store.snapshot import snapshot
+from lepidos.store.tables import TABLES
+from lepidos.store.tables.base import Row
 
 # synchronous = FULL: a commit that was answered is on the disk, also when the power goes.
 PRAGMAS = {
@@ -60,7 +61,7 @@ class Store:
         except BaseException:
             store.close()
             raise
-        store._database.bind(MODELS, bind_refs=False, bind_backrefs=False)
+        store._database.bind(TABLES, bind_refs=False, bind_backrefs=False)
         return store
 
     def close(self) -> None:
@@ -101,7 +102,7 @@ class Store:
         with self.reading():
             keys = [
                 self._database.execute_sql(f"SELECT max(id) FROM {table}").fetchone()[0]  # noqa: S608
-                for table in (m._meta.table_name for m in MODELS if issubclass(m, Row))
+                for table in (m._meta.table_name for m in TABLES if issubclass(m, Row))
             ]
         return max((str(key) for key in keys if key), default="")
 

@@ -7,15 +7,15 @@ from peewee import SQL
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Entry, Undo
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import first
 from lepidos.store.snapshot import read_once
+from lepidos.store.tables.entries import EntryTable, UndoTable
 
-_BY_KEY: Ready[records.Entry] = Ready(lambda key: Entry.select().where(Entry.key == key))
+_BY_KEY: Ready[records.Entry] = Ready(lambda key: EntryTable.select().where(EntryTable.key == key))
 _UNDONE: Ready[records.Undo] = Ready(
-    lambda target: Undo.select().where(Undo.target_id == target).limit(1)
+    lambda target: UndoTable.select().where(UndoTable.target_id == target).limit(1)
 )
 
 
@@ -26,7 +26,7 @@ def by_key(key: str) -> records.Entry | None:
 
 def add(**values: object) -> records.Entry:
     """Record a use case; in the same transaction as what it did."""
-    return add_row(Entry, **values)
+    return add_row(EntryTable, **values)
 
 
 class Latest(NamedTuple):
@@ -52,10 +52,10 @@ def _latest() -> Latest | None:
         "SELECT key, sentence, at, (SELECT max(at) FROM entry) FROM entry "
         "ORDER BY rowid DESC LIMIT 1"
     )
-    row = Entry._meta.database.execute_sql(query).fetchone()
+    row = EntryTable._meta.database.execute_sql(query).fetchone()
     if row is None:
         return None
-    return Latest(row[0], row[1], *(Entry.at.python_value(text) for text in row[2:]))
+    return Latest(row[0], row[1], *(EntryTable.at.python_value(text) for text in row[2:]))
 
 
 def last_key() -> str:
@@ -72,15 +72,15 @@ def last_key_of_order(quiet: frozenset[str]) -> str:
     names = ", ".join(f"'{name}'" for name in sorted(quiet))
     latest = f"SELECT key FROM entry WHERE action NOT IN ({names}) ORDER BY rowid DESC LIMIT 1"  # noqa: S608
     query = f"SELECT ({latest}), (SELECT count(*) FROM fish_now WHERE stage = 'table')"  # noqa: S608
-    key, count = Entry._meta.database.execute_sql(query).fetchone()
+    key, count = EntryTable._meta.database.execute_sql(query).fetchone()
     return f"{key}-{count}"
 
 
 def latest_for(subject_id: str) -> records.Entry | None:
     """The entry that made this row."""
     found: records.Entry | None = first(
-        Entry.select()
-        .where(Entry.subject_id == subject_id, Entry.undoes == "")
+        EntryTable.select()
+        .where(EntryTable.subject_id == subject_id, EntryTable.undoes == "")
         .order_by(SQL("rowid").desc())
     )
     return found
@@ -88,7 +88,7 @@ def latest_for(subject_id: str) -> records.Entry | None:
 
 def undo(ids: IdMaker, kind: str, target_id: str, at: datetime) -> records.Undo:
     """Undo a row. The caller has checked that it can be."""
-    return add_row(Undo, id=ids.new(at), kind=kind, target_id=target_id, at=at)
+    return add_row(UndoTable, id=ids.new(at), kind=kind, target_id=target_id, at=at)
 
 
 def is_undone(target_id: str) -> bool:
@@ -100,5 +100,5 @@ def undone_among(target_ids: list[str]) -> set[str]:
     """Those of the rows that were undone."""
     if not target_ids:
         return set()
-    rows = Undo.select(Undo.target_id).where(Undo.target_id.in_(target_ids))
+    rows = UndoTable.select(UndoTable.target_id).where(UndoTable.target_id.in_(target_ids))
     return {row.target_id for row in rows}

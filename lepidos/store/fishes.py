@@ -10,22 +10,22 @@ from lepidos.core.errors import Unknown
 from lepidos.core.schedule.cutting_time import worked_seconds
 from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import (
-    Fact,
-    Fish,
-    FishNow,
-    Look,
-    Measurement,
-    Reading,
-    Undo,
-    Weighing,
-)
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import among, find, read, values
 from lepidos.store.rows import change as change_row
+from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.entries import UndoTable
+from lepidos.store.tables.fish import (
+    FactTable,
+    FishNowTable,
+    FishTable,
+    LookTable,
+    MeasurementTable,
+    ReadingTable,
+)
 
-# the kinds of facts, see models.Fact
+# the kinds of facts, see records.Fact
 STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
 # and the names of those about work
 PAUSED, RESUMED, CLOSED = "paused", "resumed", "closed"
@@ -35,15 +35,15 @@ def of_trip_query(model, trip_id: str):
     """A query for the rows of a trip's fish, in the order in which they were so."""
     return (
         model.select(model)
-        .join(FishNow, on=(FishNow.fish == model.fish))
-        .where(FishNow.trip == trip_id)
+        .join(FishNowTable, on=(FishNowTable.fish == model.fish))
+        .where(FishNowTable.trip == trip_id)
         .order_by(model.at, SQL("t1.rowid"))
     )
 
 
 def those_standing(query, model):
     """A query's rows that were not undone, as a query."""
-    taken_back = Undo.select().where(Undo.target_id == model.id)
+    taken_back = UndoTable.select().where(UndoTable.target_id == model.id)
     return query.where(~fn.EXISTS(taken_back))
 
 
@@ -69,50 +69,63 @@ def standing_of_trip(model) -> Ready:
     return Ready(lambda trip: those_standing(of_trip_query(model, trip), model))
 
 
-_FISH: Ready[records.Fish] = Ready(lambda fish: Fish.select().where(Fish.id == fish))
-_NOW: Ready[records.FishNow] = Ready(lambda fish: FishNow.select().where(FishNow.fish == fish))
+_FISH: Ready[records.Fish] = Ready(lambda fish: FishTable.select().where(FishTable.id == fish))
+_NOW: Ready[records.FishNow] = Ready(
+    lambda fish: FishNowTable.select().where(FishNowTable.fish == fish)
+)
 _FISH_OF_TRIP: Ready[records.Fish] = Ready(
-    lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
+    lambda trip: (
+        FishTable.select().where(FishTable.trip == trip).order_by(FishTable.landed_at, FishTable.id)
+    )
 )
 _STATES_OF_TRIP: Ready[records.FishNow] = Ready(
-    lambda trip: FishNow.select().where(FishNow.trip == trip, FishNow.stage != "withdrawn")
+    lambda trip: FishNowTable.select().where(
+        FishNowTable.trip == trip, FishNowTable.stage != "withdrawn"
+    )
 )
-_FACTS: Ready[records.Fact] = standing_of(Fact)
-_MEASUREMENTS: Ready[records.Measurement] = standing_of(Measurement)
-_WEIGHINGS: Ready[records.Weighing] = standing_of(Weighing)
-_FACTS_OF_TRIP: Ready[records.Fact] = standing_of_trip(Fact)
-_READINGS_OF_TRIP: Ready[records.Reading] = standing_of_trip(Reading)
+_FACTS: Ready[records.Fact] = standing_of(FactTable)
+_MEASUREMENTS: Ready[records.Measurement] = standing_of(MeasurementTable)
+_WEIGHINGS: Ready[records.Weighing] = standing_of(WeighingTable)
+_FACTS_OF_TRIP: Ready[records.Fact] = standing_of_trip(FactTable)
+_READINGS_OF_TRIP: Ready[records.Reading] = standing_of_trip(ReadingTable)
 _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
     lambda trip: those_standing(
-        Weighing.select(Weighing)
-        .join(FishNow, on=(FishNow.fish == Weighing.fish))
-        .where(FishNow.trip == trip, FishNow.stage != "withdrawn")
-        .order_by(Weighing.id),
-        Weighing,
+        WeighingTable.select(WeighingTable)
+        .join(FishNowTable, on=(FishNowTable.fish == WeighingTable.fish))
+        .where(FishNowTable.trip == trip, FishNowTable.stage != "withdrawn")
+        .order_by(WeighingTable.id),
+        WeighingTable,
     )
 )
 _CUT_LAST: Ready[records.FishNow] = Ready(
     lambda most: (
-        FishNow.select()
+        FishNowTable.select()
         .where(
-            FishNow.stage == "done",
-            fn.EXISTS(Fact.select().where(Fact.fish == FishNow.fish, Fact.kind == BOARD)),
+            FishNowTable.stage == "done",
+            fn.EXISTS(
+                FactTable.select().where(
+                    FactTable.fish == FishNowTable.fish, FactTable.kind == BOARD
+                )
+            ),
         )
-        .order_by(FishNow.fish.desc())
+        .order_by(FishNowTable.fish.desc())
         .limit(SQL("?", (most,)))
     )
 )
 _FACTS_OF: Ready[records.Fact] = Ready(
     lambda fish: those_standing(
-        Fact.select().where(among(Fact.fish, fish)).order_by(Fact.at, SQL("t1.rowid")), Fact
+        FactTable.select()
+        .where(among(FactTable.fish, fish))
+        .order_by(FactTable.at, SQL("t1.rowid")),
+        FactTable,
     )
 )
-_LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(Look)
+_LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(LookTable)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Fish:
     """A fish as described; measurements and facts are rows of their own."""
-    return add_row(Fish, id=ids.new(at), **values)
+    return add_row(FishTable, id=ids.new(at), **values)
 
 
 def get(fish_id: str) -> records.Fish:
@@ -125,39 +138,46 @@ def get(fish_id: str) -> records.Fish:
 
 def change(fish: records.Fish, **values: object) -> records.Fish:
     """Correct what a fish is described as; what was measured on it are rows of their own."""
-    found: records.Fish = change_row(Fish, fish, **values)
+    found: records.Fish = change_row(FishTable, fish, **values)
     return found
 
 
 def codes_of(trip_id: str) -> set[str]:
     """Every code used on a trip, withdrawn fish included."""
-    return {row[0] for row in values(Fish.select(Fish.code).where(Fish.trip == trip_id))}
+    return {
+        row[0] for row in values(FishTable.select(FishTable.code).where(FishTable.trip == trip_id))
+    }
 
 
 def measure(ids: IdMaker, at: datetime, **values: object) -> records.Measurement:
     """Add a measurement."""
-    return add_row(Measurement, id=ids.new(at), at=at, **values)
+    return add_row(MeasurementTable, id=ids.new(at), at=at, **values)
 
 
 def add_fact(ids: IdMaker, at: datetime, fish_id: str, kind: str, name: str) -> records.Fact:
     """Add a dated fact."""
-    return add_row(Fact, id=ids.new(at), fish=fish_id, kind=kind, name=name, at=at)
+    return add_row(FactTable, id=ids.new(at), fish=fish_id, kind=kind, name=name, at=at)
 
 
 def fact(fact_id: str) -> records.Fact:
     """A fact, undone or not. Raises Unknown."""
-    found: records.Fact = find(Fact, fact_id, "note")
+    found: records.Fact = find(FactTable, fact_id, "note")
     return found
 
 
 def weigh(ids: IdMaker, at: datetime, **values: object) -> records.Weighing:
     """Add a weighing."""
-    return add_row(Weighing, id=ids.new(at), at=at, **values)
+    return add_row(WeighingTable, id=ids.new(at), at=at, **values)
 
 
 def last_time(fish_id: str) -> datetime | None:
     """When the latest thing was done to a fish, undone or not."""
-    query = Fact.select(Fact.at).where(Fact.fish == fish_id).order_by(Fact.at.desc()).limit(1)
+    query = (
+        FactTable.select(FactTable.at)
+        .where(FactTable.fish == fish_id)
+        .order_by(FactTable.at.desc())
+        .limit(1)
+    )
     return next((row[0] for row in values(query)), None)
 
 
@@ -183,29 +203,31 @@ def facts_of_trip(trip_id: str) -> dict[str, list[records.Fact]]:
 
 def read_core(ids: IdMaker, at: datetime, **values: object) -> records.Reading:
     """Add a probe's reading."""
-    return add_row(Reading, id=ids.new(at), at=at, **values)
+    return add_row(ReadingTable, id=ids.new(at), at=at, **values)
 
 
 def look_at(ids: IdMaker, at: datetime, **values: object) -> records.Look:
     """Add what was seen at a mark."""
-    return add_row(Look, id=ids.new(at), at=at, **values)
+    return add_row(LookTable, id=ids.new(at), at=at, **values)
 
 
 def reading(reading_id: str) -> records.Reading:
     """A probe's reading, undone or not. Raises Unknown."""
-    found: records.Reading = find(Reading, reading_id, "reading")
+    found: records.Reading = find(ReadingTable, reading_id, "reading")
     return found
 
 
 def look(look_id: str) -> records.Look:
     """A mark that was looked at, undone or not. Raises Unknown."""
-    found: records.Look = find(Look, look_id, "look")
+    found: records.Look = find(LookTable, look_id, "look")
     return found
 
 
 def same_look(row: records.Look) -> list[records.Look]:
     """Every mark that was noted in the same look as this one, and stands."""
-    return standing(Look.select().where(Look.fish == row.fish_id, Look.at == row.at), Look)
+    return standing(
+        LookTable.select().where(LookTable.fish == row.fish_id, LookTable.at == row.at), LookTable
+    )
 
 
 def readings_of_trip(trip_id: str) -> dict[str, list[records.Reading]]:
@@ -265,7 +287,7 @@ def weighings_of(fish_id: str) -> list[records.Weighing]:
 
 def weighing(weighing_id: str) -> records.Weighing:
     """One weighing that stands. Raises Unknown."""
-    found: records.Weighing = find(Weighing, weighing_id, "piece")
+    found: records.Weighing = find(WeighingTable, weighing_id, "piece")
     if entries.is_undone(weighing_id):
         raise Unknown("piece", weighing_id)
     return found
@@ -304,7 +326,7 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
         "weighed_kg": sum(w.kg for w in weighings),
         "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
     }
-    FishNow.replace(fish=fish_id, **values).execute()
+    FishNowTable.replace(fish=fish_id, **values).execute()
     return now(fish_id)
 
 
@@ -330,21 +352,28 @@ def of_trip(trip_id: str) -> list[tuple[records.Fish, records.FishNow]]:
 def species_totals() -> list[tuple[str, int, float, float]]:
     """Over all trips, finished fish that were weighed whole: species, count, round, fillet [kg]."""
     rows = (
-        FishNow.select(
-            FishNow.species, fn.COUNT(), fn.SUM(FishNow.whole_kg), fn.SUM(FishNow.fillet_kg)
+        FishNowTable.select(
+            FishNowTable.species,
+            fn.COUNT(),
+            fn.SUM(FishNowTable.whole_kg),
+            fn.SUM(FishNowTable.fillet_kg),
         )
-        .where(FishNow.stage == "done", FishNow.whole_kg.is_null(False), FishNow.fillet_kg > 0)
-        .group_by(FishNow.species)
-        .order_by(FishNow.species)
+        .where(
+            FishNowTable.stage == "done",
+            FishNowTable.whole_kg.is_null(False),
+            FishNowTable.fillet_kg > 0,
+        )
+        .group_by(FishNowTable.species)
+        .order_by(FishNowTable.species)
     )
     return list(rows.tuples())
 
 
 def any_of(species: str) -> bool:
     """Whether the file has a fish of a species."""
-    return Fish.select().where(Fish.species == species).exists()
+    return FishTable.select().where(FishTable.species == species).exists()
 
 
 def count() -> int:
     """Every fish in the file, withdrawn ones included."""
-    return Fish.select().count()
+    return FishTable.select().count()

@@ -8,10 +8,11 @@ import inspect
 from collections.abc import Callable
 from typing import Any, Generic, TypeVar
 
-from peewee import Model, ModelSelect
+from peewee import ModelSelect
 
 from lepidos.store.rows import MAKERS
 from lepidos.store.snapshot import read_once
+from lepidos.store.tables.base import Table
 
 Record = TypeVar("Record")
 
@@ -24,7 +25,7 @@ class Ready(Generic[Record]):
 
     def __init__(self, make: Callable[..., ModelSelect]) -> None:
         self._make = make
-        self._made: tuple[type[Model], str, tuple[Any, ...]] | None = None
+        self._made: tuple[type[Table], str, tuple[Any, ...]] | None = None
         self._holes = [f"\0hole {name}" for name in inspect.signature(make).parameters]
 
     def __call__(self, *values: object) -> list[Record]:
@@ -43,7 +44,7 @@ class Ready(Generic[Record]):
         """The first record, or None."""
         return next(iter(self(*values)), None)
 
-    def _text(self) -> tuple[type[Model], str, tuple[Any, ...]]:
+    def _text(self) -> tuple[type[Table], str, tuple[Any, ...]]:
         query = self._make(*self._holes)
         sql, params = query.sql()
         if missing := set(self._holes) - set(params):

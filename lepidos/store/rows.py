@@ -3,23 +3,24 @@
 from collections.abc import Callable
 from typing import Any
 
-from peewee import SQL, Model, ModelSelect
+from peewee import SQL, ModelSelect
 
 from lepidos.core.errors import Unknown
-from lepidos.store import models, records
+from lepidos.store.tables import TABLES, TripTable
+from lepidos.store.tables.base import Table
 
 Values = tuple[Any, ...]
 
 
-def columns(model: type[Model]) -> tuple[str, ...]:
+def columns(model: type[Table]) -> tuple[str, ...]:
     """The names of a table's columns as its records have them: `trip_id` for a trip."""
     fields = model._meta.sorted_fields
     return tuple(getattr(field, "object_id_name", None) or field.name for field in fields)
 
 
-def _maker(model: type[Model]) -> Callable[[Values], Any]:
+def _maker(model: type[Table]) -> Callable[[Values], Any]:
     """Makes a record of a whole row as it comes from SQLite."""
-    record = getattr(records, model.__name__)
+    record = model.record
     converted = [
         (n, field.python_value)
         for n, field in enumerate(model._meta.sorted_fields)
@@ -35,14 +36,14 @@ def _maker(model: type[Model]) -> Callable[[Values], Any]:
     return make
 
 
-MAKERS: dict[type[Model], Callable[[Values], Any]] = {
-    model: _maker(model) for model in models.MODELS if hasattr(records, model.__name__)
+MAKERS: dict[type[Table], Callable[[Values], Any]] = {
+    model: _maker(model) for model in TABLES if hasattr(model, "record")
 }
 
 
 def read(query: ModelSelect) -> list[Any]:
     """The records of a query for whole rows of one table."""
-    record = getattr(records, query.model.__name__)
+    record = query.model.record
     return [record._make(row) for row in query.tuples()]
 
 
@@ -58,7 +59,7 @@ def among(column: Any, hole: object) -> Any:
 
 def plain_sql(text: str, *given: object) -> list[Values]:
     """The rows of a query written out: for those on every page, whose building would cost more."""
-    return list(models.Trip._meta.database.execute_sql(text, given))
+    return list(TripTable._meta.database.execute_sql(text, given))
 
 
 def first(query: ModelSelect) -> Any:
@@ -66,7 +67,7 @@ def first(query: ModelSelect) -> Any:
     return next(iter(read(query.limit(1))), None)
 
 
-def find(model: type[Model], row_id: str, what: str) -> Any:
+def find(model: type[Table], row_id: str, what: str) -> Any:
     """The record of that id, undone or not. Raises Unknown, which names `what`."""
     found = first(model.select().where(model._meta.primary_key == row_id))
     if found is None:
@@ -74,13 +75,13 @@ def find(model: type[Model], row_id: str, what: str) -> Any:
     return found
 
 
-def add(model: type[Model], **values: object) -> Any:
+def add(model: type[Table], **values: object) -> Any:
     """Write a new row; its record."""
     row = model.create(**values)
-    return getattr(records, model.__name__)(*(getattr(row, name) for name in columns(model)))
+    return model.record(*(getattr(row, name) for name in columns(model)))
 
 
-def change(model: type[Model], record: Any, **values: object) -> Any:
+def change(model: type[Table], record: Any, **values: object) -> Any:
     """Write new values into a record's row; the record as it is then.
 
     Raises ValueError for a name that is not one of its columns.
@@ -92,11 +93,11 @@ def change(model: type[Model], record: Any, **values: object) -> Any:
     return changed
 
 
-def split(row: Values, *tables: type[Model]) -> tuple[Any, ...]:
+def split(row: Values, *tables: type[Table]) -> tuple[Any, ...]:
     """The records of a row that joins whole rows of several tables, one after the other."""
     found, at = [], 0
     for model in tables:
         end = at + len(model._meta.sorted_fields)
-        found.append(getattr(records, model.__name__)._make(row[at:end]))
+        found.append(model.record._make(row[at:end]))
         at = end
     return tuple(found)

@@ -7,37 +7,39 @@ from peewee import fn
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Fish, FishNow, Person, RuleCardRow
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
 from lepidos.store.rows import find, first, read
+from lepidos.store.tables.fish import FishNowTable, FishTable
+from lepidos.store.tables.own import RuleCardRowTable
+from lepidos.store.tables.trips import PersonTable
 
 _OF_SPECIES: Ready[records.RuleCardRow] = Ready(
-    lambda species: RuleCardRow.select().where(RuleCardRow.species == species)
+    lambda species: RuleCardRowTable.select().where(RuleCardRowTable.species == species)
 )
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.RuleCardRow:
     """A new card."""
-    return add_row(RuleCardRow, id=ids.new(at), **values)
+    return add_row(RuleCardRowTable, id=ids.new(at), **values)
 
 
 def get(card_id: str) -> records.RuleCardRow:
     """Raises Unknown."""
-    found: records.RuleCardRow = find(RuleCardRow, card_id, "rule card")
+    found: records.RuleCardRow = find(RuleCardRowTable, card_id, "rule card")
     return found
 
 
 def change(card: records.RuleCardRow, **values: object) -> records.RuleCardRow:
     """Write new values into a card."""
-    found: records.RuleCardRow = change_row(RuleCardRow, card, **values)
+    found: records.RuleCardRow = change_row(RuleCardRowTable, card, **values)
     return found
 
 
 def every() -> list[records.RuleCardRow]:
     """All cards, by species and water."""
-    return read(RuleCardRow.select().order_by(RuleCardRow.species, RuleCardRow.area))
+    return read(RuleCardRowTable.select().order_by(RuleCardRowTable.species, RuleCardRowTable.area))
 
 
 def of_species(species: str) -> list[records.RuleCardRow]:
@@ -47,25 +49,27 @@ def of_species(species: str) -> list[records.RuleCardRow]:
 
 def other_id(species: str, area: str) -> str | None:
     """The card that a species has for a water already."""
-    query = RuleCardRow.select().where(RuleCardRow.species == species, RuleCardRow.area == area)
+    query = RuleCardRowTable.select().where(
+        RuleCardRowTable.species == species, RuleCardRowTable.area == area
+    )
     row = first(query)
     return row.id if row else None
 
 
 def remove(card_id: str) -> None:
     """Throw a card away."""
-    RuleCardRow.delete().where(RuleCardRow.id == card_id).execute()
+    RuleCardRowTable.delete().where(RuleCardRowTable.id == card_id).execute()
 
 
 def caught_by_name(trip_ids: Sequence[str], species: str) -> dict[str, int]:
     """Fish of a species that stand, over several trips, by the name of who caught them."""
     rows = (
-        Fish.select(Person.name, fn.COUNT(Fish.id))
-        .join(FishNow, on=(FishNow.fish == Fish.id))
-        .switch(Fish)
-        .join(Person, on=(Person.id == Fish.caught_by))
-        .where(Fish.trip.in_(list(trip_ids)), Fish.species == species,
-               FishNow.stage != "withdrawn")
-        .group_by(Person.name)
+        FishTable.select(PersonTable.name, fn.COUNT(FishTable.id))
+        .join(FishNowTable, on=(FishNowTable.fish == FishTable.id))
+        .switch(FishTable)
+        .join(PersonTable, on=(PersonTable.id == FishTable.caught_by))
+        .where(FishTable.trip.in_(list(trip_ids)), FishTable.species == species,
+               FishNowTable.stage != "withdrawn")
+        .group_by(PersonTable.name)
     )  # fmt: skip
     return dict(rows.tuples())

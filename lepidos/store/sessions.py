@@ -8,27 +8,28 @@ from peewee import SQL
 from lepidos.store import records
 from lepidos.store.fishes import BOARD, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import Fact, FateRow, Fish, FishNow, Forecast, SightRow, Weighing
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, read, split, values
+from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
+from lepidos.store.tables.fish import FactTable, FishNowTable, FishTable
 
-_SIGHTS: Ready[records.SightRow] = standing_of(SightRow)
+_SIGHTS: Ready[records.SightRow] = standing_of(SightRowTable)
 _FORECAST: Ready[records.Forecast] = Ready(
-    lambda fish: Forecast.select().where(Forecast.fish == fish)
+    lambda fish: ForecastTable.select().where(ForecastTable.fish == fish)
 )
-_FATES: Ready[records.FateRow] = standing_of(FateRow)
-_FATES_OF_TRIP: Ready[records.FateRow] = standing_of_trip(FateRow)
+_FATES: Ready[records.FateRow] = standing_of(FateRowTable)
+_FATES_OF_TRIP: Ready[records.FateRow] = standing_of_trip(FateRowTable)
 
 
 def see(ids: IdMaker, at: datetime, **values: object) -> records.SightRow:
     """Add something that was seen."""
-    return add_row(SightRow, id=ids.new(at), at=at, **values)
+    return add_row(SightRowTable, id=ids.new(at), at=at, **values)
 
 
 def sight(sight_id: str) -> records.SightRow:
     """Something seen, undone or not. Raises Unknown."""
-    found: records.SightRow = find(SightRow, sight_id, "sighting")
+    found: records.SightRow = find(SightRowTable, sight_id, "sighting")
     return found
 
 
@@ -39,12 +40,12 @@ def sights_of(fish_id: str) -> list[records.SightRow]:
 
 def decide(ids: IdMaker, at: datetime, **values: object) -> records.FateRow:
     """Add where a piece goes."""
-    return add_row(FateRow, id=ids.new(at), at=at, **values)
+    return add_row(FateRowTable, id=ids.new(at), at=at, **values)
 
 
 def fate(fate_id: str) -> records.FateRow:
     """Where a piece goes, undone or not. Raises Unknown."""
-    found: records.FateRow = find(FateRow, fate_id, "by-product use")
+    found: records.FateRow = find(FateRowTable, fate_id, "by-product use")
     return found
 
 
@@ -68,7 +69,7 @@ def last_fates(trip_id: str) -> dict[str, str]:
 
 def foresee(**values: object) -> None:
     """Keep what was foreseen of a fish; the first forecast stays."""
-    Forecast.insert(**values).on_conflict_ignore().execute()
+    ForecastTable.insert(**values).on_conflict_ignore().execute()
 
 
 def forecast_of(fish_id: str) -> records.Forecast | None:
@@ -79,10 +80,10 @@ def forecast_of(fish_id: str) -> records.Forecast | None:
 def scored(most: int) -> list[records.Forecast]:
     """The forecasts of the fish finished last."""
     rows = (
-        Forecast.select(Forecast)
-        .join(FishNow, on=(FishNow.fish == Forecast.fish))
-        .where(FishNow.stage == "done", FishNow.fillet_kg > 0)
-        .order_by(Forecast.fish.desc())
+        ForecastTable.select(ForecastTable)
+        .join(FishNowTable, on=(FishNowTable.fish == ForecastTable.fish))
+        .where(FishNowTable.stage == "done", FishNowTable.fillet_kg > 0)
+        .order_by(ForecastTable.fish.desc())
         .limit(most)
     )
     return read(rows)
@@ -91,18 +92,18 @@ def scored(most: int) -> list[records.Forecast]:
 def finished(species: str, most: int) -> list[tuple[records.FishNow, str]]:
     """The fish of a species finished last that were weighed whole, with their skin."""
     rows = (
-        FishNow.select(FishNow, Fish.skin)
-        .join(Fish, on=(Fish.id == FishNow.fish))
+        FishNowTable.select(FishNowTable, FishTable.skin)
+        .join(FishTable, on=(FishTable.id == FishNowTable.fish))
         .where(
-            FishNow.species == species,
-            FishNow.stage == "done",
-            FishNow.whole_kg.is_null(False),
-            FishNow.fillet_kg > 0,
+            FishNowTable.species == species,
+            FishNowTable.stage == "done",
+            FishNowTable.whole_kg.is_null(False),
+            FishNowTable.fillet_kg > 0,
         )
-        .order_by(FishNow.fish.desc())
+        .order_by(FishNowTable.fish.desc())
         .limit(most)
     )
-    return [(split(row, FishNow)[0], row[-1]) for row in values(rows)]
+    return [(split(row, FishNowTable)[0], row[-1]) for row in values(rows)]
 
 
 def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
@@ -110,8 +111,10 @@ def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
     ids = list(fish_ids)
     found: dict[str, str] = {}
     for start in range(0, len(ids), 500):
-        query = Fact.select().where(Fact.fish.in_(ids[start : start + 500]), Fact.kind == BOARD)
-        for row in standing(query.order_by(Fact.at, SQL("t1.rowid")), Fact):
+        query = FactTable.select().where(
+            FactTable.fish.in_(ids[start : start + 500]), FactTable.kind == BOARD
+        )
+        for row in standing(query.order_by(FactTable.at, SQL("t1.rowid")), FactTable):
             found[row.fish_id] = row.name
     return found
 
@@ -123,7 +126,7 @@ def finished_mark() -> str:
         "SELECT (SELECT count(*) FROM fish_now WHERE stage = 'done'), "
         "(SELECT max(id) FROM fact WHERE kind = 'work' AND name = 'closed')"
     )
-    count, latest = FishNow._meta.database.execute_sql(query).fetchone()
+    count, latest = FishNowTable._meta.database.execute_sql(query).fetchone()
     return f"{count}-{latest}"
 
 
@@ -132,8 +135,8 @@ def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[records.Weighin
     ids = list(fish_ids)
     found: dict[str, list[records.Weighing]] = {}
     for start in range(0, len(ids), 500):
-        query = Weighing.select().where(Weighing.fish.in_(ids[start : start + 500]))
-        for row in standing(query.order_by(Weighing.id), Weighing):
+        query = WeighingTable.select().where(WeighingTable.fish.in_(ids[start : start + 500]))
+        for row in standing(query.order_by(WeighingTable.id), WeighingTable):
             found.setdefault(row.fish_id, []).append(row)
     return found
 
@@ -142,20 +145,24 @@ def taken_of_load(mark: str) -> records.Weighing | None:
     """The weighing that took this load of the scale, if one stands."""
     if not mark:
         return None
-    query = Weighing.select().where(Weighing.load_mark == mark).order_by(Weighing.id.desc())
-    return next(iter(standing(query, Weighing)), None)
+    query = (
+        WeighingTable.select()
+        .where(WeighingTable.load_mark == mark)
+        .order_by(WeighingTable.id.desc())
+    )
+    return next(iter(standing(query, WeighingTable)), None)
 
 
 def on_the_pan(stretch: str) -> records.Weighing | None:
     """The last weighing that stands since the display was last at nothing."""
     if not stretch:
         return None
-    query = Weighing.select().where(Weighing.load_mark.startswith(f"{stretch}."))
-    rows = standing(query.order_by(Weighing.id.desc()).limit(1), Weighing)
+    query = WeighingTable.select().where(WeighingTable.load_mark.startswith(f"{stretch}."))
+    rows = standing(query.order_by(WeighingTable.id.desc()).limit(1), WeighingTable)
     return rows[0] if rows else None
 
 
 def of_joint(joint: str) -> list[records.Weighing]:
     """Every piece of a joint weighing that stands."""
-    query = Weighing.select().where(Weighing.joint == joint).order_by(Weighing.id)
-    return standing(query, Weighing) if joint else []
+    query = WeighingTable.select().where(WeighingTable.joint == joint).order_by(WeighingTable.id)
+    return standing(query, WeighingTable) if joint else []

@@ -7,26 +7,27 @@ from peewee import SQL, fn
 from lepidos.core.errors import Unknown
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import IceNote, Party, Person, Trip, Undo
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
 from lepidos.store.rows import find, first, read
+from lepidos.store.tables.entries import UndoTable
+from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
 
-_TRIP: Ready[records.Trip] = Ready(lambda trip: Trip.select().where(Trip.id == trip))
+_TRIP: Ready[records.Trip] = Ready(lambda trip: TripTable.select().where(TripTable.id == trip))
 _PEOPLE: Ready[records.Person] = Ready(
-    lambda trip: Person.select().where(Person.trip == trip).order_by(Person.id)
+    lambda trip: PersonTable.select().where(PersonTable.trip == trip).order_by(PersonTable.id)
 )
 _PARTIES: Ready[records.Party] = Ready(
-    lambda trip: Party.select().where(Party.trip == trip).order_by(Party.id)
+    lambda trip: PartyTable.select().where(PartyTable.trip == trip).order_by(PartyTable.id)
 )
 
 _ICE_SEEN: Ready[records.IceNote] = Ready(
     lambda trip: (
-        IceNote.select()
+        IceNoteTable.select()
         .where(
-            IceNote.trip == trip,
-            ~fn.EXISTS(Undo.select().where(Undo.target_id == IceNote.id)),
+            IceNoteTable.trip == trip,
+            ~fn.EXISTS(UndoTable.select().where(UndoTable.target_id == IceNoteTable.id)),
         )
         .order_by(SQL("t1.rowid").desc())
         .limit(1)
@@ -52,7 +53,7 @@ def add(
 ) -> records.Trip:
     """A new trip with its people and parties."""
     trip = add_row(
-        Trip,
+        TripTable,
         id=ids.new(at),
         name=name,
         kind=kind,
@@ -66,9 +67,9 @@ def add(
         **more,
     )
     for person in people:
-        add_row(Person, id=ids.new(at), trip=trip.id, name=person)
+        add_row(PersonTable, id=ids.new(at), trip=trip.id, name=person)
     for party in parties:
-        add_row(Party, id=ids.new(at), trip=trip.id, name=party)
+        add_row(PartyTable, id=ids.new(at), trip=trip.id, name=party)
     return trip
 
 
@@ -82,31 +83,36 @@ def get(trip_id: str) -> records.Trip:
 
 def latest() -> records.Trip | None:
     """The newest trip, if there is one."""
-    found: records.Trip | None = first(Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()))
+    found: records.Trip | None = first(
+        TripTable.select().order_by(TripTable.on_date.desc(), TripTable.id.desc())
+    )
     return found
 
 
 def newest(limit: int, skip: int = 0) -> list[records.Trip]:
     """Trips, newest first."""
     return read(
-        Trip.select().order_by(Trip.on_date.desc(), Trip.id.desc()).limit(limit).offset(skip)
+        TripTable.select()
+        .order_by(TripTable.on_date.desc(), TripTable.id.desc())
+        .limit(limit)
+        .offset(skip)
     )
 
 
 def count() -> int:
     """How many trips there are."""
-    return Trip.select().count()
+    return TripTable.select().count()
 
 
 def change(trip: records.Trip, **values: object) -> records.Trip:
     """Write new settings into a trip."""
-    found: records.Trip = change_row(Trip, trip, **values)
+    found: records.Trip = change_row(TripTable, trip, **values)
     return found
 
 
 def change_party(party: records.Party, **values: object) -> records.Party:
     """Write when a party leaves, and whether its fish are cut in one go."""
-    found: records.Party = change_row(Party, party, **values)
+    found: records.Party = change_row(PartyTable, party, **values)
     return found
 
 
@@ -122,18 +128,18 @@ def parties_of(trip_id: str) -> list[records.Party]:
 
 def party(party_id: str) -> records.Party:
     """Raises Unknown."""
-    found: records.Party = find(Party, party_id, "party")
+    found: records.Party = find(PartyTable, party_id, "party")
     return found
 
 
 def note_ice(ids: IdMaker, at: datetime, trip_id: str, kg: float) -> records.IceNote:
     """Ice that someone saw aboard."""
-    return add_row(IceNote, id=ids.new(at), trip=trip_id, kg=kg, at=at)
+    return add_row(IceNoteTable, id=ids.new(at), trip=trip_id, kg=kg, at=at)
 
 
 def ice_note(note_id: str) -> records.IceNote:
     """A note of ice, undone or not. Raises Unknown."""
-    found: records.IceNote = find(IceNote, note_id, "note of ice")
+    found: records.IceNote = find(IceNoteTable, note_id, "note of ice")
     return found
 
 
@@ -144,5 +150,5 @@ def ice_seen(trip_id: str) -> records.IceNote | None:
 
 def of_same_people(trip_id: str, since: date) -> list[records.Trip]:
     """Other trips since a date, for counts that go over several days."""
-    rows = Trip.select().where(Trip.id != trip_id, Trip.on_date >= since)
-    return read(rows.order_by(Trip.on_date))
+    rows = TripTable.select().where(TripTable.id != trip_id, TripTable.on_date >= since)
+    return read(rows.order_by(TripTable.on_date))

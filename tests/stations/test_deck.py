@@ -12,7 +12,7 @@ from lepidos.stations.base.digest import digest_of
 from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
-from lepidos.store.models import Entry
+from lepidos.store.tables import EntryTable
 from tests.app import NOON, AppTest
 
 
@@ -193,7 +193,7 @@ class OnceTest(AppTest):
                 "method='typed', system='metric')"
             )
             old = hashlib.sha256(said.encode()).hexdigest()
-            Entry.update(digest=old).where(Entry.key == "same-key-1").execute()
+            EntryTable.update(digest=old).where(EntryTable.key == "same-key-1").execute()
         self.assertTrue(landing.land_fish(self.ctx, "same-key-1", self.order).repeated)
 
     def test_only_plain_values_make_an_order(self) -> None:

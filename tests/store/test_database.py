@@ -10,7 +10,8 @@ from tempfile import TemporaryDirectory
 from lepidos.store import bags, fishes, migrate, sessions, trips
 from lepidos.store.database import DamagedFile, Store
 from lepidos.store.ids import IdMaker
-from lepidos.store.models import MODELS, Instant
+from lepidos.store.tables import TABLES
+from lepidos.store.tables.base import Instant
 from tests.app import NOON, AppTest
 
 
@@ -122,7 +123,7 @@ class MigrationTest(FolderTest):
         store = Store.open(self.path)
         self.addCleanup(store.close)
         plain = sqlite3.connect(self.path)
-        for model in MODELS:
+        for model in TABLES:
             with self.subTest(table=model._meta.table_name):
                 made = {r[1] for r in plain.execute(f"PRAGMA table_info({model._meta.table_name})")}
                 self.assertEqual({f.column_name for f in model._meta.sorted_fields}, made)

@@ -1,9 +1,10 @@
 """Queries kept ready give what the same query gives when it is made anew."""
 
 from lepidos.store import fishes, records
-from lepidos.store.models import Fact, Fish, FishNow, Undo
 from lepidos.store.ready import Ready
+from lepidos.store.records import Fish
 from lepidos.store.rows import MAKERS, columns, read
+from lepidos.store.tables import FactTable, FishNowTable, FishTable, UndoTable
 from tests.app import AppTest
 
 
@@ -13,11 +14,17 @@ class ReadyTest(AppTest):
         for trip in (one, two, one):
             self.land(trip)
         of_trip: Ready[Fish] = Ready(
-            lambda trip: Fish.select().where(Fish.trip == trip).order_by(Fish.landed_at, Fish.id)
+            lambda trip: (
+                FishTable.select()
+                .where(FishTable.trip == trip)
+                .order_by(FishTable.landed_at, FishTable.id)
+            )
         )
         with self.ctx.store.reading():
             for trip in (one, two, one, "nobody's"):
-                plain = read(Fish.select().where(Fish.trip == trip).order_by(Fish.id))
+                plain = read(
+                    FishTable.select().where(FishTable.trip == trip).order_by(FishTable.id)
+                )
                 ready = of_trip(trip)
                 self.assertEqual(ready, plain)
                 self.assertEqual(len(ready), 2 if trip == one else 1 if trip == two else 0)
@@ -30,9 +37,11 @@ class ReadyTest(AppTest):
     def test_constants_stay_and_several_values_find_their_places(self) -> None:
         trip = self.start_trip()
         fish = self.land(trip).subject_id
-        query: Ready[FishNow] = Ready(
-            lambda stage, trip: FishNow.select().where(
-                FishNow.trip == trip, FishNow.length_type == "total", FishNow.stage == stage
+        query: Ready[records.FishNow] = Ready(
+            lambda stage, trip: FishNowTable.select().where(
+                FishNowTable.trip == trip,
+                FishNowTable.length_type == "total",
+                FishNowTable.stage == stage,
             )
         )
         with self.ctx.store.reading():
@@ -43,7 +52,7 @@ class ReadyTest(AppTest):
 
     def test_a_value_that_goes_nowhere_is_a_mistake(self) -> None:
         self.start_trip()
-        lost: Ready[Fish] = Ready(lambda trip: Fish.select())
+        lost: Ready[Fish] = Ready(lambda trip: FishTable.select())
         with self.ctx.store.reading(), self.assertRaisesRegex(ValueError, "does not use"):
             lost("T1")
 
@@ -51,13 +60,13 @@ class ReadyTest(AppTest):
         fish = self.land(self.start_trip()).subject_id
         with self.ctx.store.writing():
             gone = fishes.add_fact(self.ctx.ids, self.clock(), fish, fishes.STATE, "gutted")
-            Undo.create(
+            UndoTable.create(
                 id=self.ctx.ids.new(self.clock()), kind="fact", target_id=gone.id,
                 at=self.clock(), force_insert=True,
             )  # fmt: skip
         with self.ctx.store.reading():
             standing = {f.name for f in fishes.facts_of(fish)}
-            every = {f.name for f in Fact.select().where(Fact.fish == fish)}
+            every = {f.name for f in FactTable.select().where(FactTable.fish == fish)}
         self.assertEqual(every - standing, {"gutted"})
 
     def test_a_record_is_changed_through_its_repository_and_by_no_one_else(self) -> None:
@@ -77,4 +86,4 @@ class ReadyTest(AppTest):
         self.assertGreater(len(MAKERS), 20)
         for model in MAKERS:
             with self.subTest(table=model.__name__):
-                self.assertEqual(getattr(records, model.__name__)._fields, columns(model))
+                self.assertEqual(model.record._fields, columns(model))

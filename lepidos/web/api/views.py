@@ -1,6 +1,7 @@
 """Station views as plain JSON values."""
 
 from dataclasses import asdict
+from datetime import date
 
 from lepidos.core.pack.labels import show_code
 from lepidos.core.yields.balance import YieldFigure
@@ -292,22 +293,17 @@ def marked(view: PackView) -> Json:
     }
 
 
+_NOT_OF_A_BAG = frozenset({"trip_id", "party_id", "sealed_at"})
+
+
 def bag(row: BagRow) -> Json:
-    """A bag in a list."""
+    """A bag in a list: what its row holds, but for the keys of other rows."""
+    columns = {k: v for k, v in row.bag._asdict().items() if k not in _NOT_OF_A_BAG}
+    shown = {k: v.isoformat() if isinstance(v, date) else v for k, v in columns.items()}
     return {
-        "id": row.bag.id,
+        **shown,
         "code": row.code,
-        "species": row.bag.species,
-        "piece": row.bag.piece,
-        "tail": row.bag.tail,
-        "skin": row.bag.skin,
-        "servings": row.bag.servings,
-        "kg": row.bag.kg,
-        "measured": row.bag.measured,
         "party": row.party,
-        "caught_on": row.bag.caught_on.isoformat(),
-        "packed_on": row.bag.packed_on.isoformat(),
-        "best_by": row.bag.best_by.isoformat(),
         "state": row.now.state,
         "place": row.place,
     }

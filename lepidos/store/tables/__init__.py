@@ -1,0 +1,47 @@
+"""The tables, each beside the record that the store hands out of it.
+
+The SQL in `migrations/` makes them; a test compares.
+"""
+
+from lepidos.store.tables.bags import BagNowTable, BagTable, MoveTable, PlaceTable, PortionTable
+from lepidos.store.tables.boards import BoardTable, HoldTable
+from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
+from lepidos.store.tables.entries import EntryTable, UndoTable
+from lepidos.store.tables.fish import (
+    FactTable,
+    FishNowTable,
+    FishTable,
+    LookTable,
+    MeasurementTable,
+    ReadingTable,
+)
+from lepidos.store.tables.own import OwnGuideTable, RuleCardRowTable
+from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
+
+TABLES = [
+    TripTable,
+    PersonTable,
+    PartyTable,
+    FishTable,
+    MeasurementTable,
+    FactTable,
+    WeighingTable,
+    UndoTable,
+    EntryTable,
+    FishNowTable,
+    BagTable,
+    PortionTable,
+    PlaceTable,
+    MoveTable,
+    BagNowTable,
+    ReadingTable,
+    LookTable,
+    IceNoteTable,
+    BoardTable,
+    HoldTable,
+    RuleCardRowTable,
+    OwnGuideTable,
+    SightRowTable,
+    FateRowTable,
+    ForecastTable,
+]

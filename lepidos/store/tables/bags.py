@@ -1,0 +1,151 @@
+"""Bags, what is in them, and where they are."""
+
+from datetime import date, datetime
+from typing import NamedTuple
+
+from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
+
+from lepidos.store.tables.base import Day, Instant, Row, Table
+from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.trips import PartyTable, TripTable
+
+
+class Bag(NamedTuple):
+    """A sealed bag. `measured` says whether its weight was taken or added up from portions."""
+
+    id: str
+    code: str
+    trip_id: str
+    party_id: str | None
+    species: str
+    piece: str
+    tail: bool
+    skin: str
+    servings: int
+    kg: float
+    measured: bool
+    caught_on: date
+    packed_on: date
+    best_by: date
+    sealed_at: datetime
+
+
+class BagTable(Row):
+    record = Bag
+
+    code = TextField(unique=True)
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    party = ForeignKeyField(PartyTable, null=True, lazy_load=False)
+    species = TextField()
+    piece = TextField()
+    tail = BooleanField()
+    skin = TextField()
+    servings = IntegerField()
+    kg = FloatField()
+    measured = BooleanField()
+    caught_on = Day()
+    packed_on = Day()
+    best_by = Day()
+    sealed_at = Instant()
+
+    class Meta:
+        table_name = "bag"
+
+
+class Portion(NamedTuple):
+    """A stretch of a weighed piece, in a bag."""
+
+    id: str
+    bag_id: str
+    weighing_id: str
+    position: int
+    from_m: float
+    to_m: float
+    share: float
+    kg: float
+    serving_kg: float
+    length_m: float
+    tail_apart: bool
+    per_bag: int
+
+
+class PortionTable(Row):
+    record = Portion
+
+    bag = ForeignKeyField(BagTable, lazy_load=False)
+    weighing = ForeignKeyField(WeighingTable, lazy_load=False)
+    position = IntegerField()
+    from_m = FloatField()
+    to_m = FloatField()
+    share = FloatField()
+    kg = FloatField()
+    serving_kg = FloatField()
+    length_m = FloatField()
+    tail_apart = BooleanField()
+    per_bag = IntegerField()
+
+    class Meta:
+        table_name = "portion"
+
+
+class Place(NamedTuple):
+    """A place in a freezer."""
+
+    id: str
+    name: str
+
+
+class PlaceTable(Row):
+    record = Place
+
+    name = TextField(unique=True)
+
+    class Meta:
+        table_name = "place"
+
+
+class Move(NamedTuple):
+    """A bag put in or taken out."""
+
+    id: str
+    bag_id: str
+    action: str
+    place_id: str | None
+    why: str
+    at: datetime
+
+
+class MoveTable(Row):
+    record = Move
+
+    bag = ForeignKeyField(BagTable, lazy_load=False)
+    action = TextField()
+    place = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
+    why = TextField(default="")
+    at = Instant()
+
+    class Meta:
+        table_name = "move"
+
+
+class BagNow(NamedTuple):
+    """Where a bag is now, derived."""
+
+    bag_id: str
+    trip_id: str
+    state: str
+    place_id: str | None
+    best_by: date
+
+
+class BagNowTable(Table):
+    record = BagNow
+
+    bag = ForeignKeyField(BagTable, primary_key=True, lazy_load=False)
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    state = TextField()
+    place = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
+    best_by = Day()
+
+    class Meta:
+        table_name = "bag_now"

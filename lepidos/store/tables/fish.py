@@ -1,0 +1,173 @@
+"""A fish: as described, what was measured, done and seen on deck, and what is true of it now."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from peewee import FloatField, ForeignKeyField, IntegerField, TextField
+
+from lepidos.store.tables.base import Instant, Row, Table
+from lepidos.store.tables.trips import PartyTable, PersonTable, TripTable
+
+
+class Fish(NamedTuple):
+    """One fish, as described; what was measured on it is in other rows."""
+
+    id: str
+    trip_id: str
+    code: str
+    species: str
+    party_id: str | None
+    caught_by_id: str | None
+    skin: str
+    landed_at: datetime
+    hooked_at: datetime | None
+
+
+class FishTable(Row):
+    record = Fish
+
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    code = TextField()
+    species = TextField()
+    party = ForeignKeyField(PartyTable, null=True, lazy_load=False)
+    caught_by = ForeignKeyField(PersonTable, null=True, column_name="caught_by", lazy_load=False)
+    skin = TextField(default="on")
+    landed_at = Instant()
+    hooked_at = Instant(null=True)
+
+    class Meta:
+        table_name = "fish"
+
+
+class Measurement(NamedTuple):
+    """A length [m] or a weight [kg] of a whole or gutted fish."""
+
+    id: str
+    fish_id: str
+    quantity: str
+    value: float
+    length_type: str
+    method: str
+    at: datetime
+
+
+class MeasurementTable(Row):
+    record = Measurement
+
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    quantity = TextField()
+    value = FloatField()
+    length_type = TextField(default="")
+    method = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "measurement"
+
+
+class Fact(NamedTuple):
+    """Something that happened to a fish, and when.
+
+    By kind, `name` is: of a "state" of handling its key; of a "step" of the plan its key; of a
+    "board" that it came to the board's id; of an "answer" (it is so) the question's key; of "work"
+    "paused", "resumed" or "closed".
+    """
+
+    id: str
+    fish_id: str
+    name: str
+    at: datetime
+    kind: str
+
+
+class FactTable(Row):
+    record = Fact
+
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    name = TextField()
+    at = Instant()
+    kind = TextField()
+
+    class Meta:
+        table_name = "fact"
+
+
+class Reading(NamedTuple):
+    """What a probe showed at a fish's core [°C]."""
+
+    id: str
+    fish_id: str
+    celsius: float
+    method: str
+    at: datetime
+
+
+class ReadingTable(Row):
+    record = Reading
+
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    celsius = FloatField()
+    method = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "reading"
+
+
+class Look(NamedTuple):
+    """Demerit points given to a mark of a fish."""
+
+    id: str
+    fish_id: str
+    mark: str
+    points: int
+    at: datetime
+
+
+class LookTable(Row):
+    record = Look
+
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    mark = TextField()
+    points = IntegerField()
+    at = Instant()
+
+    class Meta:
+        table_name = "look"
+
+
+class FishNow(NamedTuple):
+    """What is true of a fish now, derived: `facts` are its states, `steps` those ticked."""
+
+    fish_id: str
+    trip_id: str
+    species: str
+    stage: str
+    facts: str
+    length_m: float
+    length_type: str
+    whole_kg: float | None
+    gutted_kg: float | None
+    weighed_kg: float
+    fillet_kg: float
+    steps: str
+
+
+class FishNowTable(Table):
+    record = FishNow
+
+    fish = ForeignKeyField(FishTable, primary_key=True, lazy_load=False)
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    species = TextField()
+    stage = TextField()
+    facts = TextField()
+    length_m = FloatField()
+    length_type = TextField()
+    whole_kg = FloatField(null=True)
+    gutted_kg = FloatField(null=True)
+    weighed_kg = FloatField()
+    fillet_kg = FloatField()
+    steps = TextField()
+
+    class Meta:
+        table_name = "fish_now"
