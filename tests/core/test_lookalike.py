@@ -6,16 +6,31 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from lepidos.core.errors import BadInput
+from lepidos.core.errors import BadInput, Unknown
 from lepidos.core.fish.identification import LookAlike, stand
 from lepidos.guide.library import load_guide
 
-KEYS = load_guide().lookalikes
+GUIDE = load_guide()
+KEYS = GUIDE.lookalikes
 
 
 class KeyTest(unittest.TestCase):
     def test_the_guide_has_the_keys_a_dock_needs(self) -> None:
         self.assertLessEqual({"jacks", "snappers", "flatfish", "gadoids", "weevers"}, set(KEYS))
+
+    def test_a_fish_that_the_guide_has_is_said_to_be_in_it(self) -> None:
+        checked = 0
+        for key in KEYS.values():
+            for one in key.candidates:
+                plain = one.name.split(" (")[0]
+                try:
+                    known = GUIDE.find(plain).key
+                except Unknown:
+                    known = ""
+                checked += bool(known)
+                with self.subTest(key=key.key, fish=one.name):
+                    self.assertEqual(one.species, known)
+        self.assertGreater(checked, 20)
 
     def test_each_answer_narrows_the_list_down_to_one(self) -> None:
         answers = ["body.three", "barbel.clear"]
