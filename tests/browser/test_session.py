@@ -62,6 +62,7 @@ class SessionTest(DeckTest):
             page.goto(f"{trip}/table")
             page.get_by_label("Add a cutter").fill(name)
             page.get_by_role("button", name="Take a board").click()
+            expect(page.locator(".lane h2", has_text=name)).to_be_visible()
         return [
             str(form.get_attribute("action")).removesuffix("/mine")
             for form in page.locator("form[action$='/mine']").all()

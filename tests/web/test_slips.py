@@ -103,7 +103,7 @@ class ManyFishTest(SweepTest):
         for name in ("deck", "deck?as=list", "table", "ice", "yieldbook", "plan"):
             answer = self.client.get(f"{trip}/{name}")
             self.assertEqual(answer.status_code, 200, name)
-            self.assertIn("100 fish more wait than", answer.text)
+            self.assertIn("100 more fish wait than", answer.text)
         self.assertEqual(self.client.get(f"/api/v1{trip}").json()["gauges"]["fish_left"], 600)
         self.assertEqual(len(self.client.get(f"/api/v1{trip}/order").json()["places"]), 500)
 
