@@ -7,6 +7,8 @@ from random import Random
 from lepidos.core.cold import conduction, thermal_history
 from lepidos.guide.library import load_guide
 
+MEDIA = load_guide().media
+
 
 def main() -> None:
     """Measure the first time, with every eigenvalue to be found, and again."""
@@ -18,7 +20,7 @@ def main() -> None:
         length_m = one.longest_cm / 100 * rng.uniform(0.4, 0.7)
         kg = one.length_weight.a * (length_m * 100) ** one.length_weight.b / 1000
         fish.append(conduction.cooling_body(guide.body_of(one), length_m, kg))
-    air, ice = conduction.MEDIA["open_air"], conduction.MEDIA["drained_ice"]
+    air, ice = MEDIA["open_air"], MEDIA["drained_ice"]
 
     def day(curves: tuple[str, ...]) -> float:
         began = time.perf_counter()

@@ -17,7 +17,7 @@ from lepidos.guide.library import load_guide
 @calc.command("cooling")
 def cooling(
     medium_c: Annotated[float | None, typer.Option(help="Temperature around it [°C]")] = None,
-    medium: Annotated[str, typer.Option(help=f"One of {', '.join(conduction.MEDIA)}")] = "",
+    medium: Annotated[str, typer.Option(help="Where it lies, as drained_ice")] = "",
     h: Annotated[
         float, typer.Option(help="Heat transfer coefficient [W/(m²·K)]; 0: the medium's")
     ] = 0.0,
@@ -40,9 +40,10 @@ def cooling(
     """Core temperature after a time, or the time to a core temperature, by the whole series."""
     if (time_min is None) == (target_c is None):
         raise Refused({"": "Give either --time-min or --target-c"})
-    if medium and medium not in conduction.MEDIA:
-        raise Unknown("medium", medium, tuple(conduction.MEDIA))
-    around = conduction.MEDIA[medium] if medium else None
+    guide = load_guide()
+    if medium and medium not in guide.media:
+        raise Unknown("medium", medium, tuple(guide.media))
+    around = guide.media[medium] if medium else None
     if around is None and (medium_c is None or not h):
         raise Refused({"": "Give --medium, or --medium-c with --h"})
     celsius = medium_c if medium_c is not None else around.celsius if around else 0.0
@@ -50,7 +51,6 @@ def cooling(
     ends = math.inf
     body = conduction.CoolingBody(shape, diameter_cm / 100)
     if species:
-        guide = load_guide()
         one = guide.find(species)
         kg = weight_kg or length_weight.weight_from_length(length_cm / 100, "total", one).value
         body = conduction.cooling_body(guide.body_of(one), length_cm / 100, kg)

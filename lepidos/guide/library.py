@@ -11,6 +11,8 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 from rapidfuzz import fuzz
 
+from lepidos.core.catch.handling import STATES
+from lepidos.core.cold.conduction import Medium
 from lepidos.core.cold.freshness import Mark
 from lepidos.core.cutting.hazards import Caution, never_used
 from lepidos.core.cutting.methods import Methods
@@ -64,6 +66,7 @@ class Guide:
     bodies: dict[str, Body] = field(repr=False)
     sights: Sights
     fates: Fates
+    media: dict[str, Medium]
     edition: int = 0
 
     def copy(self) -> "Guide":
@@ -289,6 +292,9 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     bench = BenchGuide(**_read(folder / "bench.toml"))
     if missing := set(plans) - set(bench.plans):
         raise ValueError(f"bench.toml: no time for {sorted(missing)}")
+    media = {k: Medium(key=k, **v) for k, v in _read(folder / "cold.toml")["media"].items()}
+    if missing := {state.medium for state in STATES.values() if state.medium} - set(media):
+        raise ValueError(f"cold.toml: no medium {sorted(missing)}")
     looks = _read(folder / "inspection.toml")
     marks = {one["key"]: Mark(**one) for one in looks["marks"]}
     lookalikes = _lookalikes(folder, species)
@@ -296,6 +302,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     _check_session(sights, fates, pieces, cautions)
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
+        *(("cold.toml", medium) for medium in media.values()),
         ("methods.toml", methods),
         ("seen.toml", sights),
         ("fates.toml", fates),
@@ -311,7 +318,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
         species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
-        sights, fates,
+        sights, fates, media,
     )  # fmt: skip
 
 

@@ -20,12 +20,15 @@ from lepidos.core.cold.probe_update import (
 from lepidos.core.cold.thermal_history import core_history
 from lepidos.core.errors import OutOfRange
 from lepidos.core.schedule.cutting_time import Cut, learn, prior_seconds
-from lepidos.core.schedule.deadline import FAR_S, WEIGHTS, Ahead, deadline
+from lepidos.core.schedule.deadline import FAR_S, Ahead, deadline
 from lepidos.guide.library import load_guide
 
 ICE = Spell(4 * 3600, 0.0, 120.0, 60.0, 200.0)
 BODY = CoolingBody("cylinder", 0.09)
 H = 3600.0
+
+
+WEIGHTS = load_guide().bench.late_weights
 
 
 class ProbeTest(unittest.TestCase):
@@ -95,6 +98,7 @@ class DeadlineTest(unittest.TestCase):
             "bled": True,
             "forms_histamine": False,
             "late_share": 0.1,
+            "weights": WEIGHTS,
         }
         found = deadline(ahead, **(order | more))  # type: ignore[arg-type]
         return found.seconds, found.why
@@ -119,7 +123,7 @@ class DeadlineTest(unittest.TestCase):
         for later, weight in ((590.0, 3.0), (610.0, 1.0)):
             found = deadline(
                 None, lain_s=H, bled=True, forms_histamine=False, late_share=0.1,
-                leaves_in_s=rest_in + later,
+                weights=WEIGHTS, leaves_in_s=rest_in + later,
             )  # fmt: skip
             self.assertEqual((found.why, found.weight), ("rest", weight))
 
@@ -148,11 +152,19 @@ class DeadlineTest(unittest.TestCase):
 
     def test_two_reasons_at_once_weigh_as_the_heavier(self) -> None:
         found = deadline(
-            None, lain_s=0.0, bled=False, forms_histamine=False, late_share=0.1, leaves_in_s=H
+            None,
+            lain_s=0.0,
+            bled=False,
+            forms_histamine=False,
+            late_share=0.1,
+            leaves_in_s=H,
+            weights=WEIGHTS,
         )
         self.assertEqual(found.weight, WEIGHTS["party"])
         with self.assertRaises(OutOfRange):
-            deadline(None, lain_s=0.0, bled=True, forms_histamine=False, late_share=0.0)
+            deadline(
+                None, lain_s=0.0, bled=True, forms_histamine=False, late_share=0.0, weights=WEIGHTS
+            )
 
 
 class PaceTest(unittest.TestCase):

@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from lepidos.core.cold.conduction import MEDIA, core_temperature
+from lepidos.core.cold.conduction import core_temperature
 from lepidos.core.errors import Refused
 from lepidos.stations.base import undo
 from lepidos.stations.cold.cold import sentence
@@ -43,7 +43,7 @@ class ColdTest(AppTest):
         assert now is not None
         self.assertAlmostEqual(now.core_c, cold.now.core_c, places=6)
         self.assertAlmostEqual(now.ice_days, cold.now.ice_days, delta=0.003 * cold.now.ice_days)
-        ice = MEDIA["drained_ice"]
+        ice = self.ctx.guide.media["drained_ice"]
         plain = core_temperature(cold.body.shape, cold.body.size_m, 14.0, 0.0, ice.h, 3 * 3600)
         self.assertAlmostEqual(cold.now.core_c, plain, delta=0.01)
         self.assertTrue(cold.low_c < cold.now.core_c < cold.high_c)
@@ -55,7 +55,7 @@ class ColdTest(AppTest):
         card = self.card(fish).cold
         assert card is not None
         self.clock.advance(hours=1)
-        seconds, ice = 3600, MEDIA["drained_ice"]
+        seconds, ice = 3600, self.ctx.guide.media["drained_ice"]
         for step in (61, 119, 419, 1009, 1801, 2399, 3581, 7213, 11_987):
             self.clock.advance(seconds=step)
             seconds += step

@@ -11,11 +11,13 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import Field, model_validator
 from scipy.optimize import brentq
 from scipy.special import j0, j1, jn_zeros
 
 from lepidos.core.errors import OutOfRange, require
 from lepidos.core.fish.anatomy import FISH_DENSITY, Body
+from lepidos.core.fish.species import Sourced
 from lepidos.core.limits import require_length, require_weight
 
 Floats = NDArray[np.float64]
@@ -41,29 +43,24 @@ def _bessel_zeros(order: int, count: int) -> Floats:
     return np.asarray(jn_zeros(order, count), dtype=np.float64)
 
 
-@dataclass(frozen=True)
-class Medium:
-    """Where a fish lies: temperature [°C], heat transfer coefficient and its range [W/(m²·K)]."""
+class Medium(Sourced):
+    """Where a fish lies: temperature [°C], heat transfer coefficient and its range [W/(m²·K)].
+
+    The guide's are in `guide/cold.toml`. Raises ValidationError when `h` is outside its range.
+    """
 
     key: str
     name: str
-    celsius: float
-    h: float
-    h_low: float
+    celsius: float = Field(ge=-30, le=60)
+    h: float = Field(gt=0, le=5000)
+    h_low: float = Field(gt=0)
     h_high: float
 
-
-# Temperatures by definition or setting; coefficients from memory, hence their wide ranges.
-MEDIA: dict[str, Medium] = {
-    m.key: m
-    for m in (
-        Medium("drained_ice", "drained ice", 0.0, 120.0, 60.0, 200.0),
-        Medium("ice_slurry", "ice slurry", -0.5, 400.0, 200.0, 800.0),
-        Medium("brine", "chilled brine", -1.0, 300.0, 150.0, 600.0),
-        Medium("open_air", "open air", 15.0, 10.0, 5.0, 20.0),
-        Medium("refrigerator", "refrigerator", 4.0, 8.0, 5.0, 12.0),
-    )
-}
+    @model_validator(mode="after")
+    def _within(self) -> "Medium":
+        if not self.h_low <= self.h <= self.h_high:
+            raise ValueError("h lies between h_low and h_high")
+        return self
 
 
 @lru_cache(maxsize=4096)

@@ -8,8 +8,10 @@ around 0: the posterior is exact (Gelman et al., *Bayesian Data Analysis*, memor
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Annotated
 
 import numpy as np
+from pydantic import Field, model_validator
 
 from lepidos.core.fish.species import Share, Sourced
 from lepidos.core.limits import require_weight
@@ -33,11 +35,15 @@ class Classes(Sourced):
     otherwise: str
 
 
+REASONS = frozenset({"histamine", "unbled", "party", "spoils", "rest"})
+
+
 class BenchGuide(Sourced):
     """What the guide knows of time at the board.
 
     `changeovers_min` as "dark>white"; `late_share` is the part of a fish's ice life that it may
-    have used when it is cut; `packing_min` is kept between the last cut and a party's leaving.
+    have used when it is cut; `packing_min` is kept between the last cut and a party's leaving;
+    `late_weights`: by reason, what a late minute weighs against that of a plain fish.
     """
 
     plans: Mapping[str, PlanPace]
@@ -46,6 +52,13 @@ class BenchGuide(Sourced):
     party_change_min: float
     packing_min: float
     late_share: Share
+    late_weights: Mapping[str, Annotated[float, Field(gt=0, le=100)]]
+
+    @model_validator(mode="after")
+    def _every_reason(self) -> "BenchGuide":
+        if missing := REASONS - set(self.late_weights):
+            raise ValueError(f"no weight for {sorted(missing)}")
+        return self
 
 
 def prior_seconds(pace: PlanPace, kg: float) -> float:

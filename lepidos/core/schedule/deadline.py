@@ -1,5 +1,6 @@
 """By when a fish should be cut, why, and what a late minute of it weighs."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -19,8 +20,6 @@ FAR_S = 7 * 86_400.0
 # Of a histamine fish whose warmth nobody knows: the stricter of the guidance's hours (FDA, memory).
 UNKNOWN_WARMTH_S = 4 * 3600.0
 UNBLED_S = 3600.0  # blood spreads through the meat from the first minutes (practice)
-# What a late minute weighs against that of a plain fish (practice).
-WEIGHTS = {"histamine": 4.0, "unbled": 2.0, "party": 3.0, "spoils": 2.0, "rest": 1.0}
 
 
 @dataclass(frozen=True)
@@ -66,6 +65,7 @@ def deadline(
     bled: bool,
     forms_histamine: bool,
     late_share: float,
+    weights: Mapping[str, float],
     leaves_in_s: float | None = None,
 ) -> Deadline:
     """The earliest of what presses; far away when nothing does.
@@ -75,33 +75,30 @@ def deadline(
     - unbled: an hour after landing; rest: two days on ice;
     - party: its party leaves, packing time off.
 
-    Args: late_share 0.01 to 1. Raises: OutOfRange.
+    Args: `late_share` 0.01 to 1; `weights`: by reason, what a late minute weighs (the guide's).
+    Raises: OutOfRange.
     """
     require("share of the ice life", late_share, 0.01, 1, "")
-    found = [_of(RESTED_S - lain_s, "rest")]
+    found = [(RESTED_S - lain_s, "rest")]
     if not bled:
-        found.append(_of(UNBLED_S - lain_s, "unbled"))
+        found.append((UNBLED_S - lain_s, "unbled"))
     if leaves_in_s is not None:
-        found.append(_of(leaves_in_s, "party"))
+        found.append((leaves_in_s, "party"))
     if ahead is not None and len(ahead.seconds) > 1:
-        found.append(_of(ahead.spoils_at_s(late_share) - lain_s, "spoils"))
+        found.append((ahead.spoils_at_s(late_share) - lain_s, "spoils"))
         if forms_histamine:
-            found.append(_of(ahead.histamine_at_s - lain_s, "histamine"))
+            found.append((ahead.histamine_at_s - lain_s, "histamine"))
     elif forms_histamine:
-        found.append(_of(UNKNOWN_WARMTH_S - lain_s, "histamine"))
-    first = min(found, key=lambda d: d.seconds)
+        found.append((UNKNOWN_WARMTH_S - lain_s, "histamine"))
+    seconds, first = min(found, key=lambda reason: reason[0])
     # two reasons at once weigh as the heavier; and hours of histamine that run, whichever is first
     weight = max(
-        d.weight
-        for d in found
-        if d.seconds <= first.seconds + 600 or (d.why == "histamine" and d.seconds < FAR_S)
+        weights[why]
+        for at, why in found
+        if at <= seconds + 600 or (why == "histamine" and at < FAR_S)
     )
     # how many weeks a forgotten fish is late changes nothing any more
-    return Deadline(min(FAR_S, max(-FAR_S, first.seconds)), first.why, weight)
-
-
-def _of(seconds: float, why: str) -> Deadline:
-    return Deadline(seconds, why, WEIGHTS[why])
+    return Deadline(min(FAR_S, max(-FAR_S, seconds)), first, weight)
 
 
 def _spoils_at(ahead: Ahead, share: float) -> float:

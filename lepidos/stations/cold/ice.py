@@ -2,7 +2,6 @@
 
 from collections.abc import Mapping
 
-from lepidos.core.cold.conduction import MEDIA
 from lepidos.core.cold.ice_balance import FISH_KJ, IceAccount, account
 from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed, round_weight
@@ -28,7 +27,7 @@ def _ice_account(ctx: AppContext, trip: Trip) -> IceAccount | None:
         return None
     cold = cold_of_trip(ctx, trip)
     now = ctx.clock()
-    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
+    air_c = trip.air_c if trip.air_c is not None else ctx.guide.media["open_air"].celsius
     passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
     home_s = (trip.home_at - now).total_seconds() if trip.home_at else 0.0
     return account(

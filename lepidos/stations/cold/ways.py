@@ -1,12 +1,12 @@
 """How each fish has lain: from the sea through its media, with its probe readings."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from lepidos.core.catch.handling import STATES
-from lepidos.core.cold.conduction import MEDIA, CoolingBody, cooling_body
+from lepidos.core.cold.conduction import CoolingBody, Medium, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
 from lepidos.core.schedule.deadline import HORIZON_S
@@ -34,6 +34,7 @@ class Way:
     spells: tuple[Spell, ...]
     media: tuple[str, ...]
     lies: str
+    lying_now: Spell
     iced_s: float | None
     readings: tuple[Reading, ...]
     ice_life_days: float
@@ -47,7 +48,7 @@ class Way:
 
     def with_ahead(self) -> tuple[History, int]:
         """From landing, and on for a day as it lies now; and the index of now."""
-        *before, lying = self.spells or (self._lying_spell(),)
+        *before, lying = self.spells or (self.lying_now,)
         if not self.readings:
             passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()
             # as it lies now, so it goes on: one stay up to now and from now on
@@ -66,11 +67,6 @@ class Way:
         )
         return History(*(np.concatenate(parts) for parts in both)), len(so_far.seconds) - 1
 
-    def _lying_spell(self) -> Spell:
-        """Of a fish that was only just landed."""
-        medium = MEDIA[STATES[self.lies].medium if self.lies else "open_air"]
-        return Spell(0.0, medium.celsius, medium.h, medium.h_low, medium.h_high)
-
     def _spacing(self, points: int) -> float:
         return max(60.0, self.lasted_s / points)
 
@@ -81,7 +77,7 @@ def ways_of(
     facts = facts_by_fish(ctx, trip.id)
     readings = fishes.readings_of_trip(trip.id)
     now = ctx.clock()
-    air_c = trip.air_c if trip.air_c is not None else MEDIA["open_air"].celsius
+    air_c = trip.air_c if trip.air_c is not None else ctx.guide.media["open_air"].celsius
     ways = []
     for fish, state in rows:
         done = facts.get(fish.id, [])
@@ -93,7 +89,7 @@ def ways_of(
         moves = _moves(fish, done, lasted_s)
         species = ctx.guide.one(fish.species)
         kg = round_weight(state, species).kg
-        spells, media = _spells(moves, lasted_s, float(air_c))
+        spells, media = _spells(ctx.guide.media, moves, lasted_s, float(air_c))
         ways.append(
             (
                 fish,
@@ -106,6 +102,9 @@ def ways_of(
                     spells=spells,
                     media=media,
                     lies=moves[-1][1] if moves else "",
+                    lying_now=_spell(
+                        ctx.guide.media[STATES[moves[-1][1]].medium if moves else "open_air"], 0.0
+                    ),
                     iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
                     readings=_readings(fish, readings.get(fish.id, []), spells),
                     ice_life_days=species.ice_life.mean,
@@ -134,8 +133,12 @@ def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[flo
     ]
 
 
+def _spell(medium: Medium, seconds: float) -> Spell:
+    return Spell(seconds, medium.celsius, medium.h, medium.h_low, medium.h_high)
+
+
 def _spells(
-    moves: Sequence[tuple[float, str]], lasted_s: float, air_c: float
+    known: Mapping[str, Medium], moves: Sequence[tuple[float, str]], lasted_s: float, air_c: float
 ) -> tuple[tuple[Spell, ...], tuple[str, ...]]:
     steps = [(0.0, "open_air"), *((s, STATES[key].medium) for s, key in moves)]
     ends = [*(s for s, _ in steps[1:]), lasted_s]
@@ -143,9 +146,9 @@ def _spells(
     for (begin, key), end in zip(steps, ends, strict=True):
         if end - begin < SHORTEST_S:
             continue
-        medium = MEDIA[key]
+        medium = known[key]
         celsius = air_c if key == "open_air" else medium.celsius
-        spells.append(Spell(end - begin, celsius, medium.h, medium.h_low, medium.h_high))
+        spells.append(replace(_spell(medium, end - begin), celsius=celsius))
         media.append(key)
     return tuple(spells), tuple(media)
 

@@ -191,6 +191,7 @@ class _Table:
             bled="bled" in state.facts.split(),
             forms_histamine="histamine" in self.ctx.guide.one(fish.species).traits,
             late_share=self.ctx.guide.bench.late_share,
+            weights=self.ctx.guide.bench.late_weights,
             leaves_in_s=leaves,
         )
 
