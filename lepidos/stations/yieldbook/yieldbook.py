@@ -57,12 +57,13 @@ class SpeciesRow:
 
 @dataclass(frozen=True)
 class Book:
-    """A trip's fish, the trip by species, and all trips by species."""
+    """A trip's fish, the trip by species, all trips by species; `state` of the file it is of."""
 
     view: TripView
     rows: tuple[BookRow, ...]
     by_species: tuple[SpeciesRow, ...]
     all_trips: tuple[SpeciesRow, ...]
+    state: str
 
 
 def view_book(ctx: AppContext, trip_id: str) -> Book:
@@ -86,7 +87,7 @@ def _book(ctx: AppContext, view: TripView) -> Book:
         SpeciesRow(ctx.guide.known_or_named(key), n, round_kg, fillet_kg)
         for key, n, round_kg, fillet_kg in fishes.species_totals()
     )
-    return Book(view, rows, _by_species(rows), totals)
+    return Book(view, rows, _by_species(rows), totals, entries.last_key())
 
 
 def book_csv(ctx: AppContext, trip_id: str) -> str:

@@ -16,6 +16,7 @@ from markupsafe import Markup
 from lepidos.core.estimate import Estimate
 from lepidos.core.pack.labels import count, short_date, show_code
 from lepidos.core.units import (
+    System,
     format_coarse,
     format_length,
     format_mass,
@@ -118,14 +119,7 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         now_at=ctx.clock(),
         new_key=lambda: ctx.ids.new(ctx.clock()),
         key_field=lambda: _key_field(ctx.ids.new(ctx.clock()), system),
-        mass=lambda kg: format_mass(kg, system),
-        weight=lambda w: _WEIGHT.format(
-            "est" if w.estimate else "measured", format_mass(w.kg, system)
-        ),
-        coarse=lambda kg: format_coarse(kg, system),
-        mass_range=lambda low, high: format_range(low, high, system),
-        degrees=lambda c: format_temperature(c, system),
-        length=lambda m, places=1: format_length(m, system, places),
+        **_measures(system),
         clock=lambda at: _clock(at, zone),
         when=lambda at: _when(at, ctx.clock(), zone),
         local=lambda at: f"{at.astimezone(zone):%Y-%m-%dT%H:%M}" if at else "",
@@ -148,6 +142,25 @@ _KEY_FIELD = Markup(
     '<input type="hidden" name="key" value="{}"><input type="hidden" name="units" value="{}">'
 )
 _WEIGHT = Markup('<span class="{}">{}</span>')
+
+
+def _measures(system: System) -> dict[str, Callable[..., str]]:
+    """How masses, lengths and temperatures are written in these units."""
+    return {
+        "mass": lambda kg: format_mass(kg, system),
+        "weight": lambda w: _WEIGHT.format(
+            "est" if w.estimate else "measured", format_mass(w.kg, system)
+        ),
+        "coarse": lambda kg: format_coarse(kg, system),
+        "mass_range": lambda low, high: format_range(low, high, system),
+        "degrees": lambda c: format_temperature(c, system),
+        "length": lambda m, places=1: format_length(m, system, places),
+    }
+
+
+def fragment(template: str, system: System, **context: Any) -> Markup:
+    """A part of a page that holds no form and says nothing of now, so that it may be kept."""
+    return Markup(TEMPLATES.get_template(template).render(**_measures(system), **context))  # noqa: S704
 
 
 def _key_field(key: str, system: str) -> Markup:

@@ -7,7 +7,8 @@ from fastapi.responses import Response
 
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.web.drawings import charts
-from lepidos.web.shell.render import context_of, page
+from lepidos.web.shell.forms import system_of
+from lepidos.web.shell.render import context_of, fragment, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -17,6 +18,13 @@ def show_book(request: Request, trip_id: str) -> Response:
     """What every fish gave."""
     ctx = context_of(request)
     book = yieldbook.view_book(ctx, trip_id)
+    system = system_of(request)
+    # a row a fish: drawn again only when something was entered
+    rows = ctx.memo.get(
+        ("book rows", trip_id, book.state, ctx.guide.edition, system),
+        lambda: fragment("_book_rows.html", system, book=book, how_weighed=yieldbook.how_weighed),
+        most=4,
+    )
     return page(
         request,
         "yieldbook.html",
@@ -24,7 +32,7 @@ def show_book(request: Request, trip_id: str) -> Response:
         here="yieldbook",
         book=book,
         dots=charts.yield_dots(book.rows),
-        how_weighed=yieldbook.how_weighed,
+        fish_rows=rows,
     )
 
 
