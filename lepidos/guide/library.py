@@ -14,6 +14,7 @@ from rapidfuzz import fuzz
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import Medium
 from lepidos.core.cold.freshness import Mark
+from lepidos.core.cutting.checker import Checks
 from lepidos.core.cutting.hazards import Caution, never_used
 from lepidos.core.cutting.methods import Methods
 from lepidos.core.errors import Unknown
@@ -67,6 +68,7 @@ class Guide:
     sights: Sights
     fates: Fates
     media: dict[str, Medium]
+    checks: Checks
     edition: int = 0
 
     def copy(self) -> "Guide":
@@ -318,7 +320,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
         species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
-        sights, fates, media,
+        sights, fates, media, Checks(**_read(folder / "checks.toml")),
     )  # fmt: skip
 
 

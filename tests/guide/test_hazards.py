@@ -61,7 +61,8 @@ class VenomTest(unittest.TestCase):
 
     def test_armour_comes_off_a_fish_that_is_cooked_whole_too(self) -> None:
         for planned in plans(GUIDE.one("red_gurnard")):
-            self.assertEqual(planned.cut.steps[0].key, "armour")
+            handled = [s.key for s in planned.cut.steps if s.phase != "look"]
+            self.assertEqual(handled[0], "armour")
 
 
 class SaidTest(unittest.TestCase):

@@ -205,11 +205,16 @@ class MethodTest(unittest.TestCase):
 
     def test_the_crews_way_comes_before_purpose_size_and_plan(self) -> None:
         plan = planned(
-            "summer_flounder", 45, methods={"flat": "whole", "rinse": "rinse"}, purpose="raw"
+            "summer_flounder", 45, methods={"flat": "whole", "rinse": "rinse"}, purpose="smoke"
         )
         self.assertEqual(plan.cut.taken["flat"].because, "your way")
         self.assertIn("fillet.A", [s.key for s in plan.cut.slots])
         self.assertIn("rinse", keys(plan))
+
+    def test_raw_meat_is_not_wetted_whatever_the_crews_way(self) -> None:
+        plan = planned("summer_flounder", 45, methods={"rinse": "rinse"}, purpose="raw")
+        self.assertEqual(plan.cut.taken["rinse"].because, "for this purpose (raw)")
+        self.assertNotIn("rinse", keys(plan))
 
     def test_each_default_names_its_rule(self) -> None:
         small, large = planned("cod", 60), planned("cod", 110)

@@ -1,6 +1,6 @@
 """Methods: where people who cut fish disagree, which way a crew goes, and why."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -20,7 +20,9 @@ class Method(Known):
     """A question with its two ways, the default, and what makes another one the default.
 
     `effect` is what an option changes of the fillet's mass, as a part of it;
-    `tools` by option which tool is taken up instead of the one that a plan names.
+    `tools` by option which tool is taken up instead of the one that a plan names. `forced` by
+    purpose: the way that goes before everyone's own; `impossible`: by option the fact that rules
+    it out.
     """
 
     key: str
@@ -34,6 +36,8 @@ class Method(Known):
     sizes: tuple[SizeRule, ...] = ()
     effect: Mapping[str, float] = {}
     tools: Mapping[str, Mapping[str, str]] = {}
+    forced: Mapping[str, str] = {}
+    impossible: Mapping[str, str] = {}
 
     def other(self, option: str) -> str:
         """The way not taken."""
@@ -74,16 +78,26 @@ def choose(
     kg: float,
     purpose: str = "",
     asked: str = "",
+    facts: Collection[str] = (),
 ) -> Taken:
     """The way for this fish: the crew's own, else by purpose, size, body plan, trait, default.
 
+    What a purpose forces goes before the crew's own, and what a fact rules out is not taken.
     Raises: BadInput for an option that the method does not have.
     """
-    if asked:
-        if asked not in method.options:
-            known = ", ".join(method.options)
-            raise BadInput(f"{method.key}: “{asked[:40]}” is no way of this; use {known}")
-        return Taken(asked, "your way")
+    if asked and asked not in method.options:
+        known = ", ".join(method.options)
+        raise BadInput(f"{method.key}: “{asked[:40]}” is no way of this; use {known}")
+    if purpose in method.forced:
+        return Taken(method.forced[purpose], f"for this purpose ({purpose})")
+    found = Taken(asked, "your way") if asked else _usual(method, species, cm, kg, purpose)
+    fact = method.impossible.get(found.option)
+    if fact in facts:
+        return Taken(method.other(found.option), f"it is {fact} already")
+    return found
+
+
+def _usual(method: Method, species: Species, cm: float, kg: float, purpose: str) -> Taken:
     if purpose in method.purposes:
         return Taken(method.purposes[purpose], f"for this purpose ({purpose})")
     for rule in method.sizes:

@@ -5,7 +5,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from lepidos.core.cutting.methods import Method, Methods, Taken, choose
+from lepidos.core.cutting.methods import Method, Methods, Purpose, Taken, choose
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, PlannedPiece, Step
 from lepidos.core.fish.species import Species
@@ -76,8 +76,10 @@ def plan_cut(
 ) -> CuttingPlan:
     """The same inputs give the same plan.
 
-    A step is in when all its conditions hold: size, the species' traits, skin on or off, the ways
-    taken, the purpose, and facts not yet true of the fish (a bled fish is not bled again).
+    A step may be in when all its conditions hold: size, the species' traits, skin on or off, the
+    ways taken, the purpose, and facts not yet true of the fish (a bled fish is not bled again).
+    Those steps are then put in order, what hurts first, and gone through as hands would: one that
+    needs what is gone by then is left out.
 
     Args:
         fish: Round mass and total length within `limits`.
@@ -90,9 +92,8 @@ def plan_cut(
     taken = _taken(fish, species, plan, methods)
     cm = fish.length_m * 100
     traits = {*species.traits, *species.cautions}
-    # plans write for skin that is eaten; skin that is not comes off whatever was asked
     purpose = methods.purposes[fish.purpose]
-    skin: Skin = (purpose.skin or fish.skin) if species.skin_eaten else "off"
+    skin = _skin(fish, species, plan, purpose)
     cooked_whole = purpose.whole
 
     def ways(row: Step | PlannedPiece) -> bool:
@@ -117,7 +118,7 @@ def plan_cut(
     pieces = tuple(p for p in plan.pieces if sized(p) and ways(p))
     planned = {p.piece for p in pieces}
     instead = _instead(by_key, taken)
-    steps = tuple(_with(s, instead) for s in plan.steps if holds(s))
+    steps = tuple(_with(s, instead) for s in _composed(filter(holds, plan.steps), fish.facts))
     return CuttingPlan(
         steps,
         pieces,
@@ -127,6 +128,42 @@ def plan_cut(
         sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
         _factor(species, fish, by_key, taken),
     )
+
+
+def _skin(fish: FishToCut, species: Species, plan: BodyPlan, purpose: Purpose) -> Skin:
+    """Cooked whole it keeps its skin; else skin that is not eaten comes off whatever was asked."""
+    if purpose.whole:
+        return "on"
+    if plan.skinned or not species.skin_eaten:
+        return "off"
+    return purpose.skin or fish.skin
+
+
+# what hurts, venom before all else; the fish is looked at; then what is done to it closed
+_PHASES = ("look", "hurts", "bleed", "surface", "")
+
+
+def _rank(step: Step) -> int:
+    if step.disarms or step.trait == "venomous_spines":
+        return -1
+    return _PHASES.index(step.phase)
+
+
+def _composed(steps: Iterable[Step], facts: Collection[str]) -> Iterator[Step]:
+    """The steps in their order, without those that need what is gone when their turn comes."""
+    gone = {part for fact in facts for part in _GONE.get(fact, ())}
+    for step in sorted(steps, key=_rank):
+        if gone & set(step.needs):
+            continue
+        gone |= set(step.takes)
+        if "head" in gone and step.headless_title:
+            words = {"title": step.headless_title, "why": step.headless_why}
+            yield step.model_copy(update=words)
+        else:
+            yield step
+
+
+_GONE = {"gutted": ("gut",), "headed": ("head", "cheeks")}
 
 
 def _taken(fish: FishToCut, species: Species, plan: BodyPlan, methods: Methods) -> dict[str, Taken]:
@@ -140,7 +177,9 @@ def _taken(fish: FishToCut, species: Species, plan: BodyPlan, methods: Methods) 
     asked_about = asks_about(plan, methods)
     cm = fish.length_m * 100
     return {
-        key: choose(one, species, cm, fish.round_kg, fish.purpose, fish.methods.get(key, ""))
+        key: choose(
+            one, species, cm, fish.round_kg, fish.purpose, fish.methods.get(key, ""), fish.facts
+        )
         for key, one in by_key.items()
         if key in asked_about
     }

@@ -56,6 +56,9 @@ class Step(Known):
     the whole table before the first cut; one with `disarms`, its button, takes venomous
     spines off: until it is ticked no piece is offered for the scale. Minutes:
     `minutes` + `minutes_per_kg` · kg.
+
+    `needs` are parts ("head", "gut", "cheeks") without which it makes no sense, `takes` those that
+    are gone after it; the `headless` words are said when the head is off by then.
     """
 
     key: str
@@ -83,13 +86,20 @@ class Step(Known):
     rescue: str = ""
     whole: bool = False
     disarms: str = ""
-    phase: Literal["", "hurts", "surface"] = ""
+    phase: Literal["", "look", "hurts", "bleed", "surface"] = ""
+    needs: tuple[str, ...] = ()
+    takes: tuple[str, ...] = ()
+    headless_title: str = ""
+    headless_why: str = ""
     minutes: float = Field(default=0.3, ge=0, le=600)
     minutes_per_kg: float = Field(default=0.0, ge=0, le=60)
 
 
 class BodyPlan(Sourced):
-    """Everything needed to draw and cut one family of fish; `lies_flat`: on its blind side."""
+    """Everything needed to draw and cut one family of fish; `lies_flat`: on its blind side.
+
+    `skinned`: its way of cutting takes the skin off whatever was asked.
+    """
 
     key: str
     name: Name
@@ -100,6 +110,7 @@ class BodyPlan(Sourced):
     backbone: Line
     pin_bones: Line | tuple[()] = ()
     lies_flat: bool = False
+    skinned: bool = False
     pieces: tuple[PlannedPiece, ...] = Field(min_length=1)
     steps: tuple[Step, ...] = Field(min_length=1)
 

@@ -74,9 +74,15 @@ def total_length_m(now: FishNow, species: Species) -> float:
     return now.length_m * factor
 
 
-def skin_of(fish: Fish) -> Skin:
+def always_skinned(ctx: AppContext, species: Species) -> bool:
+    """Whether such a fish is cut skin off: nobody eats the skin, or its way takes it."""
+    return not species.skin_eaten or ctx.guide.plan_of(species).skinned
+
+
+def skin_of(ctx: AppContext, fish: Fish) -> Skin:
     """Whether this fish is cut skin on or off."""
-    return "off" if fish.skin == "off" else "on"
+    skinned = always_skinned(ctx, ctx.guide.known_or_named(fish.species))
+    return "off" if skinned or fish.skin == "off" else "on"
 
 
 def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishToCut:
@@ -88,7 +94,7 @@ def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishT
     return FishToCut(
         round_weight(now, species).kg,
         total_length_m(now, species),
-        skin_of(fish),
+        skin_of(ctx, fish),
         frozenset(set(now.facts.split()) - made),
     )
 

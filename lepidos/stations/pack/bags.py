@@ -147,7 +147,7 @@ def _write_bag(
         species=row.fish.species,
         piece=row.weighing.piece,
         tail=bag_plan.tail and not whole,
-        skin=row.fish.skin,
+        skin=row.skin,
         servings=servings,
         kg=bag_kg,
         measured=order.kg is not None,

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import plan_cut
+from lepidos.core.cutting.plan import Skin, plan_cut
 from lepidos.core.errors import require
 from lepidos.core.fish.anatomy import (
     FilletProfile,
@@ -23,7 +23,7 @@ from lepidos.core.pack.portions import (
     least_serving,
 )
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.base.fish import landed, require_workable, to_cut, total_length_m
+from lepidos.stations.base.fish import landed, require_workable, skin_of, to_cut, total_length_m
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes
 from lepidos.store.records import Bag, Fish, FishNow, Weighing
@@ -58,6 +58,7 @@ class PieceRow:
     party: str
     packed_share: float
     name: str
+    skin: Skin
 
 
 @dataclass(frozen=True)
@@ -143,7 +144,7 @@ def piece_row(
     party = next((p.name for p in view.parties if p.id == fish.party_id), "")
     piece, species = ctx.guide.piece(weighing.piece), ctx.guide.one(fish.species)
     name = ctx.guide.plan_of(species).call(piece.name, weighing.side)
-    return PieceRow(weighing, fish, piece, species, party, packed_share, name)
+    return PieceRow(weighing, fish, piece, species, party, packed_share, name, skin_of(ctx, fish))
 
 
 def _waiting(ctx: AppContext, view: TripView) -> list[PieceRow]:
@@ -161,7 +162,7 @@ def partners_of(ctx: AppContext, view: TripView, row: PieceRow) -> list[PieceRow
     """Whole pieces of the same kind, species, skin and party."""
 
     def kin(r: PieceRow) -> tuple[str, str, str, str | None]:
-        return r.weighing.piece, r.fish.species, r.fish.skin, r.fish.party_id
+        return r.weighing.piece, r.fish.species, r.skin, r.fish.party_id
 
     return [
         other

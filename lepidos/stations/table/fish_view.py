@@ -27,6 +27,7 @@ from lepidos.devices.scale import DeviceError, Reading
 from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import (
     RoundWeight,
+    always_skinned,
     facts_by_fish,
     require_workable,
     round_weight,
@@ -64,6 +65,7 @@ class TableView:
     weight: RoundWeight
     total_length_m: float
     plan: CuttingPlan
+    skin_is_a_choice: bool
     cautions: Mapping[str, tuple[str, ...]]
     steps: tuple[StepView, ...]
     present: Step | None
@@ -144,7 +146,7 @@ class AtTable:
 def at_table(ctx: AppContext, fish: Fish, now: FishNow) -> AtTable:
     """Called in an open transaction."""
     species = ctx.guide.one(fish.species)
-    weight, skin = round_weight(now, species), skin_of(fish)
+    weight, skin = round_weight(now, species), skin_of(ctx, fish)
     cutter = _cutter(ctx, facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
     learned = forecasts.learned(ctx, species)
     own = ctx.memo.get(
@@ -245,6 +247,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         weight=model.weight,
         total_length_m=total_length_m(now, species),
         plan=plan,
+        skin_is_a_choice=not always_skinned(ctx, species),
         cautions=cautions_by_step(plan, species, ctx.guide.cautions),
         steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
         present=None if closed else where.present,
@@ -257,7 +260,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(parts, skin_of(fish), ctx.guide.pieces),
+        fillet_yield=fillet_yield(parts, skin_of(ctx, fish), ctx.guide.pieces),
         fillet_slots=slots,
         cold=cold_of_trip(ctx, view.trip).get(fish.id),
         rule_notes=ctx.memo.get(

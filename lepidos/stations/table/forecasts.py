@@ -10,6 +10,7 @@ from lepidos.core.yields.balance import LEVEL
 from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
 from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.fish import always_skinned
 from lepidos.store import boards, entries, sessions
 from lepidos.store.records import Weighing
 
@@ -39,7 +40,9 @@ def _learn(ctx: AppContext, species: Species) -> Learned:
     weighings = sessions.weighings_of_fish(ids)
     at_board, names = sessions.boards_of(ids), boards.names()
     fish = []
-    for state, skin in rows:
+    skinned = always_skinned(ctx, species)
+    for state, asked in rows:
+        skin = "off" if skinned else asked
         parts = _parts(ctx, weighings.get(state.fish_id, []), skin)
         cutter = names.get(at_board.get(state.fish_id, ""), "")
         fish.append(Finished(cutter, float(state.whole_kg or 0.0), parts))

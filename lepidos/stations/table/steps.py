@@ -8,6 +8,7 @@ from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
+    always_skinned,
     require_workable,
     when_done,
 )
@@ -89,6 +90,9 @@ def choose_skin(ctx: AppContext, key: str, order: ChooseSkin) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
         if order.skin not in {"on", "off"}:
             raise Refused({"skin": "Say skin on or off"})
+        species = ctx.guide.one(fish.species)
+        if always_skinned(ctx, species):
+            raise Refused({"skin": f"A {species.name} is always cut skin off"})
         if now.fillet_kg > 0:
             raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
         fish = fishes.change(fish, skin=order.skin)

@@ -276,7 +276,7 @@ def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow) -> None:
     table = at_table(ctx, fish, now)
     usual = table.expected_fillet
     sessions.foresee(
-        fish=fish.id, species=fish.species, cutter=table.cutter, skin=skin_of(fish),
+        fish=fish.id, species=fish.species, cutter=table.cutter, skin=skin_of(ctx, fish),
         level=usual.level, kg=usual.value, low_kg=usual.low, high_kg=usual.high,
         learned_from=forecasts.learned(ctx, ctx.guide.one(fish.species)).learned_from, at=at,
     )  # fmt: skip

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import Slot
+from lepidos.core.cutting.plan import Skin, Slot
 from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import (
     Balance,
@@ -29,6 +29,7 @@ class BookRow:
     species: Species
     party: str
     weight: RoundWeight
+    skin: Skin
     parts: tuple[tuple[str, float], ...]
     balance: Balance
     fillet_yield: YieldFigure | None
@@ -138,7 +139,7 @@ def _csv_row(book: Book, row: BookRow, pieces: list[str]) -> list[object]:
         how_weighed(row.now),
         low,
         high,
-        row.fish.skin,
+        row.skin,
         *(by_piece[key] or None for key in pieces),
         row.balance.weighed_kg,
         row.balance.rest_kg,
@@ -166,7 +167,7 @@ def _row(
     species = ctx.guide.one(fish.species)
     weight = round_weight(now, species)
     row = species.yields
-    fraction = row.fillet_skin_on if fish.skin == "on" else row.fillet_skinless
+    fraction = row.fillet_skin_on if skin_of(ctx, fish) == "on" else row.fillet_skinless
     parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
     weighed = balance(weight.kg, parts, weight.interval)
     named: dict[str, float] = {}
@@ -179,9 +180,10 @@ def _row(
         species,
         parties.get(fish.party_id or "", ""),
         weight,
+        skin_of(ctx, fish),
         tuple(named.items()),
         weighed,
-        fillet_yield(weighed, skin_of(fish), ctx.guide.pieces),
+        fillet_yield(weighed, skin_of(ctx, fish), ctx.guide.pieces),
         expected_fraction(fraction)[1:],
     )
 

@@ -186,7 +186,7 @@ def table(view: TableView) -> Json:
         "code": view.fish.code,
         "species": view.species.key,
         "stage": view.now.stage,
-        "skin": view.fish.skin,
+        "skin": view.plan.skin,
         "round_weight": weight(view.weight),
         "steps": [
             {

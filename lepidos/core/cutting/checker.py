@@ -1,0 +1,251 @@
+"""Does a plan hold at the knife? Checked by what its steps do to the fish, and by nothing else.
+
+The checker shares no code with the planner and is told nothing of how the plan came about: it goes
+through the steps as hands would, keeps what is still there, and says where a step makes no sense,
+what was forgotten, and which caution nobody was given. What a step does is data
+(`guide/checks.toml`); the rules are those that `docs/plans.md` lists.
+Source: common practice, no source.
+"""
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
+
+from pydantic import Field
+
+from lepidos.core.cutting.plan import CuttingPlan
+from lepidos.core.fish.bodyplan import Piece, Step
+from lepidos.core.fish.species import Known, Species
+
+SIDES = frozenset({"A", "B"})
+ALWAYS_THERE = frozenset(
+    {"head", "gut", "skin", "collars", "cheeks", "closed", "blood", "unwashed"}
+)
+HURTS = ("venomous_spines", "sharp_spines", "armour", "sword")
+FOR_RAW_WORMS = frozenset({"raw", "smoke"})  # cold smoke counts as raw
+
+
+class Deed(Known):
+    """What one step does to the fish; see `guide/checks.toml`."""
+
+    takes: tuple[str, ...] = ()
+    wants: tuple[str, ...] = ()
+    leaves: tuple[str, ...] = ()
+    cuts: tuple[str, ...] = ()
+    opens: bool = False
+    wets: bool = False
+    dries: bool = False
+    looks: bool = False
+    hands: bool = True
+
+
+class Words(Known):
+    """A word in a step's sentences that is true only of fish with one of these traits."""
+
+    text: str
+    of: tuple[str, ...] = Field(min_length=1)
+
+
+class Checks(Known):
+    """Everything the checker knows of steps and words."""
+
+    steps: Mapping[str, Deed]
+    words: tuple[Words, ...]
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something that does not hold: the rule, the step ("" for the whole plan), and it in words."""
+
+    rule: str
+    step: str
+    words: str
+
+
+@dataclass
+class _Fish:
+    """The fish as it lies there while the steps are gone through."""
+
+    there: set[str]
+    left: set[str] = field(default_factory=set)
+    sides: set[str] = field(default_factory=set)
+    wet_allowed: bool = True
+    looked: bool = False
+
+
+def check_plan(
+    cut: CuttingPlan,
+    species: Species,
+    catalogue: Mapping[str, Piece],
+    checks: Checks,
+    said: Mapping[str, tuple[str, ...]],
+    *,
+    facts: Collection[str] = (),
+    purpose: str = "freezer",
+    whole: bool = False,
+    never: Collection[str] = (),
+) -> list[Fault]:
+    """Every fault of a plan, in the order of its steps; none when it holds.
+
+    Args:
+        said: By step, the cautions that are shown at it.
+        facts: What the fish is already: "bled", "gutted", "headed".
+        whole: Whether it is cooked on its bones.
+        never: Pieces of this fish that nobody may eat or use.
+    """
+    fish = _Fish(_there(species, facts))
+    deeds = [(step, checks.steps.get(step.key, Deed())) for step in cut.steps]
+    found: list[Fault] = []
+    for number, (step, deed) in enumerate(deeds):
+        found += _hurts_first(step, deed, deeds[number:], species, fish)
+        found += _makes_sense(step, deed, fish, purpose)
+        found += _words(step, species, checks)
+        found += _tools(step)
+        _do(deed, fish)
+    found += _forgotten(cut, species, fish, purpose, whole)
+    found += _pieces(cut, catalogue, never)
+    found += _cautions(cut, species, said)
+    return found
+
+
+def _there(species: Species, facts: Collection[str]) -> set[str]:
+    there = set(ALWAYS_THERE) | ({*species.traits} & {*HURTS, "scales"})
+    if "venom_weever" in species.cautions:
+        there.add("gill_spines")
+    if "gutted" in facts:
+        there -= {"gut", "blood"}
+    if "bled" in facts:
+        there -= {"blood"}
+    if "headed" in facts:
+        there -= {"head", "cheeks", "blood"}
+    return there
+
+
+def _hurts_first(
+    step: Step, deed: Deed, rest: list[tuple[Step, Deed]], species: Species, fish: _Fish
+) -> list[Fault]:
+    """What hurts is off before a hand has to be there."""
+    takes_off = set(deed.takes) & {*HURTS, "gill_spines"}
+    if not deed.hands or takes_off:
+        return []
+    found = []
+    for part in ("venomous_spines", "gill_spines"):
+        if part in fish.there:
+            words = f"“{step.title}” comes while the {part.replace('_', ' ')} are on"
+            found.append(Fault("what hurts goes first", step.key, words))
+    if deed.opens:
+        found += [
+            Fault("what hurts goes first", step.key, f"the blade goes in before the {part} is off")
+            for part in ("sharp_spines", "armour", "sword")
+            if part in fish.there and any(part in d.takes for _, d in rest)
+        ]
+    return found
+
+
+_WHY = {"closed": "the meat is open", "unwashed": "it is washed already"}
+
+
+def _makes_sense(step: Step, deed: Deed, fish: _Fish, purpose: str) -> list[Fault]:
+    """No step needs what is gone, or undoes what was done."""
+    found = []
+    for part in deed.wants:
+        if part not in fish.there:
+            why = _WHY.get(part, f"no {part} there any more")
+            found.append(Fault("no step needs what is gone", step.key, f"“{step.title}”: {why}"))
+    if deed.wets and "closed" not in fish.there and (purpose == "raw" or not fish.wet_allowed):
+        words = f"“{step.title}” wets meat that is to stay dry"
+        found.append(Fault("no step undoes what was done", step.key, words))
+    return found
+
+
+def _do(deed: Deed, fish: _Fish) -> None:
+    fish.left |= set(deed.leaves)
+    fish.left -= set(deed.takes)
+    fish.there -= set(deed.takes)
+    fish.sides |= set(deed.cuts)
+    fish.looked |= deed.looks
+    if deed.opens:
+        fish.there.discard("closed")
+    if deed.dries:
+        fish.wet_allowed = False
+
+
+def _forgotten(
+    cut: CuttingPlan, species: Species, fish: _Fish, purpose: str, whole: bool
+) -> list[Fault]:
+    """Nothing that the wanted pieces must not have is left on them."""
+    rule = "nothing is forgotten"
+    found = [Fault(rule, "", f"no step takes the {part} out again") for part in sorted(fish.left)]
+    for part in ("venomous_spines", "gill_spines"):
+        if part in fish.there:
+            found.append(Fault(rule, "", f"no step takes the {part.replace('_', ' ')} off"))
+    if whole:
+        if "gut" in fish.there:
+            found.append(Fault(rule, "", "it is cooked whole with its gut in"))
+        if "scales" in fish.there:
+            found.append(Fault(rule, "", "it is cooked whole with its scales on"))
+        return found
+    if sides := SIDES - fish.sides:
+        found.append(Fault(rule, "", f"no step cuts side {' and '.join(sorted(sides))}"))
+    if (cut.skin == "off") == ("skin" in fish.there):
+        was = "stays on" if cut.skin == "off" else "comes off"
+        found.append(Fault(rule, "", f"the skin {was}, though skin {cut.skin} is wanted"))
+    if cut.skin == "on" and "scales" in fish.there:
+        found.append(Fault(rule, "", "the skin stays on with its scales"))
+    if purpose in FOR_RAW_WORMS and "raw" in species.cautions and not fish.looked:
+        found.append(Fault(rule, "", "nobody looks for worms"))
+    return found
+
+
+def _pieces(
+    cut: CuttingPlan, catalogue: Mapping[str, Piece], never: Collection[str]
+) -> list[Fault]:
+    """Each planned piece comes from one step, and a step gives only planned meat."""
+    rule, found = "pieces balance", []
+    givers: dict[str, list[str]] = {}
+    for step in cut.steps:
+        for piece in step.gives:
+            givers.setdefault(piece, []).append(step.key)
+    for slot in cut.slots:
+        by = givers.get(slot.piece, [])
+        if len(by) != 1 and slot.piece != "trim":
+            said = f"comes from {len(by)} steps: {', '.join(by)}" if by else "comes from no step"
+            found.append(Fault(rule, by[-1] if by else "", f"{slot.piece} {said}"))
+    planned = {p.piece for p in cut.pieces}
+    eaten = {s.piece for s in cut.slots if catalogue[s.piece].counts_as == "fillet"}
+    found += [Fault(rule, "", f"{p} is weighed but not planned") for p in sorted(eaten - planned)]
+    found += [
+        Fault("nothing poisonous is a piece", "", f"{slot.piece} must not be eaten or used")
+        for slot in cut.slots
+        if slot.piece in never and slot.piece != "gut"
+    ]
+    return found
+
+
+def _cautions(
+    cut: CuttingPlan, species: Species, said: Mapping[str, tuple[str, ...]]
+) -> list[Fault]:
+    """Every caution of the species is said at a step."""
+    keys = {step.key for step in cut.steps}
+    shown = {caution for step, cautions in said.items() if step in keys for caution in cautions}
+    return [
+        Fault("every caution is said", "", f"{caution} is said at no step")
+        for caution in species.cautions
+        if caution not in shown
+    ]
+
+
+def _words(step: Step, species: Species, checks: Checks) -> list[Fault]:
+    """No sentence of another kind's."""
+    is_so = {*species.traits, *species.cautions, species.body_plan, species.keeping.fat}
+    text = " ".join((step.title, step.why, step.feel, step.wrong, step.rescue)).lower()
+    return [
+        Fault("reasons are this fish's", step.key, f"“{words.text}” is not true of it")
+        for words in checks.words
+        if words.text in text and not is_so & set(words.of)
+    ]
+
+
+def _tools(step: Step) -> list[Fault]:
+    named = [t.strip() for part in step.tool.split(",") for t in part.split(" and ")]
+    twice = {t for t in named if named.count(t) > 1}
+    return [Fault("tools are there", step.key, f"{t} is named twice") for t in sorted(twice)]
