@@ -93,8 +93,7 @@ def plan_cut(
     cm = fish.length_m * 100
     traits = {*species.traits, *species.cautions}
     purpose = methods.purposes[fish.purpose]
-    skin = _skin(fish, species, plan, purpose)
-    cooked_whole = purpose.whole
+    skin, cooked_whole = _skin(fish, species, plan, purpose), purpose.whole
 
     def ways(row: Step | PlannedPiece) -> bool:
         chosen = (way.partition(":") for way in row.method)
