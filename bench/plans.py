@@ -19,7 +19,7 @@ from lepidos.core.fish.species import Species
 from lepidos.guide.library import Guide, load_guide
 from lepidos.guide.plans import check
 
-STATES = (frozenset[str](), frozenset({"bled"}), frozenset({"bled", "gutted"}), frozenset({"bled", "gutted", "headed"}))  # fmt: skip
+STATES = (frozenset[str](), frozenset({"bled"}), frozenset({"gutted"}), frozenset({"bled", "gutted"}), frozenset({"bled", "gutted", "headed"}))  # fmt: skip
 
 
 def sizes(species: Species) -> tuple[float, float, float]:

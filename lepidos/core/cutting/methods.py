@@ -22,7 +22,7 @@ class Method(Known):
     `effect` is what an option changes of the fillet's mass, as a part of it;
     `tools` by option which tool is taken up instead of the one that a plan names. `forced` by
     purpose: the way that goes before everyone's own; `impossible`: by option the fact that rules
-    it out.
+    it out; `too_large_from_kg`: by option the weight from which nobody does it.
     """
 
     key: str
@@ -38,6 +38,7 @@ class Method(Known):
     tools: Mapping[str, Mapping[str, str]] = {}
     forced: Mapping[str, str] = {}
     impossible: Mapping[str, str] = {}
+    too_large_from_kg: Mapping[str, float] = {}
 
     def other(self, option: str) -> str:
         """The way not taken."""
@@ -94,6 +95,8 @@ def choose(
     fact = method.impossible.get(found.option)
     if fact in facts:
         return Taken(method.other(found.option), f"it is {fact} already")
+    if kg >= (most := method.too_large_from_kg.get(found.option, 1e9)):
+        return Taken(method.other(found.option), f"from {most:g} kg on")
     return found
 
 

@@ -157,7 +157,7 @@ def _composed(steps: Iterable[Step], facts: Collection[str]) -> Iterator[Step]:
         gone |= set(step.takes)
         if "head" in gone and step.headless_title:
             words = {"title": step.headless_title, "why": step.headless_why}
-            yield step.model_copy(update=words)
+            yield step.model_copy(update=words | {"feel": "", "wrong": "", "rescue": ""})
         else:
             yield step
 
