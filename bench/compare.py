@@ -95,6 +95,7 @@ class Side:
         weighing = {"piece": "trim", "weight_kg": 0.01}
         self.take("a weighing", "POST", f"/api/v1/fish/{self.fish[45]}/weighings", weighing)
         for page in pages[:3]:
+            self.take(f"{page} after a weighing", "GET", f"/trips/{self.trip}/{page}")
             self.take(f"{page} again", "GET", f"/trips/{self.trip}/{page}")
         landing = {"species": "cod", "length_cm": 61, "states": ["bled", "iced"]}
         self.take("a landing", "POST", f"/api/v1/trips/{self.trip}/fish", landing)

@@ -199,6 +199,11 @@ class ColdTest(AppTest):
         _, ice = trips.view_ice(self.ctx, self.trip)
         assert ice is not None
         self.assertAlmostEqual(ice.needed_by_box, 2.0 * 18 * 5 * 3600 / 1000 / 334, places=9)
+        weeks = timedelta(days=14)
+        trips.edit_trip(self.ctx, self.key(), replace(order, home_at=NOON + weeks))
+        later = replace(order, home_at=NOON + weeks + timedelta(seconds=1))
+        with self.assertRaisesRegex(Refused, "more than two weeks"):
+            trips.edit_trip(self.ctx, self.key(), later)
         late = replace(order, box_w_per_k=-1.0, home_at=NOON + timedelta(days=40))
         with self.assertRaises(Refused) as caught:
             trips.edit_trip(self.ctx, self.key(), late)

@@ -200,6 +200,16 @@ class FreezerTest(PackTest):
         rows = freezer.view_freezer(self.ctx, self.trip).rows
         self.assertEqual([r.bag.id for r in rows], [oily, lean])
 
+    def test_one_bag_put_away_can_be_undone_several_are_moved_back(self) -> None:
+        one, two = (self.code_of(bag) for bag in self.seal_all()[:2])
+        chest = self.place("chest")
+        kinds = [
+            freezer.put_away(self.ctx, self.key(), freezer.PutAway(codes, chest))
+            for codes in ((one,), (one, two))
+        ]
+        self.assertEqual([k.subject_kind for k in kinds], ["move", "moves"])
+        self.assertEqual([undo.can_undo(k) for k in kinds], [True, False])
+
     def test_in_out_and_in_again_with_all_of_it_in_the_history(self) -> None:
         code = self.code_of(self.seal_all()[0])
         chest, kitchen = self.place("chest"), self.place("kitchen")

@@ -188,7 +188,7 @@ def core_temperature(
         size_m: Thickness of a slab, diameter of a cylinder or sphere [m], 0.001 to 2.
         start_c, medium_c: −60 to 60 °C.
         h: Heat transfer coefficient, 0.5 to 20 000 W/(m²·K).
-        seconds: 0 to 30 days.
+        seconds: 0 to 1e12.
         length_m: Of a cylinder [m]; infinite unless given.
     Raises: OutOfRange.
     """

@@ -48,11 +48,6 @@ class ColdNow:
     ahead: Ahead
 
     @property
-    def life_used(self) -> float:
-        """Share of the species' ice life that is used."""
-        return self.ice_days / self.ice_life_days
-
-    @property
     def to_take_kj(self) -> float:
         """Heat that ice still has to take to bring it to 0 °C."""
         return self.kg * FISH_KJ * max(0.0, self.mean_c)
