@@ -202,10 +202,9 @@ class FreezerTest(PackTest):
 
     def test_one_bag_put_away_can_be_undone_several_are_moved_back(self) -> None:
         one, two = (self.code_of(bag) for bag in self.seal_all()[:2])
-        chest = self.place("chest")
         kinds = [
-            freezer.put_away(self.ctx, self.key(), freezer.PutAway(codes, chest))
-            for codes in ((one,), (one, two))
+            freezer.put_away(self.ctx, self.key(), freezer.PutAway(codes, self.place(name)))
+            for codes, name in (((one,), "chest"), ((one, two), "kitchen"))
         ]
         self.assertEqual([k.subject_kind for k in kinds], ["move", "moves"])
         self.assertEqual([undo.can_undo(k) for k in kinds], [True, False])
