@@ -16,8 +16,9 @@ def check(guide: Guide, species: Species, fish: FishToCut) -> list[Fault]:
         guide.pieces,
         guide.checks,
         cautions_by_step(cut, species, guide.cautions),
+        kg=fish.round_kg,
         facts=fish.facts,
-        purpose=fish.purpose,
-        whole=guide.methods.purposes[fish.purpose].whole,
+        purpose=cut.purpose,
+        whole=guide.methods.purposes[cut.purpose].whole,
         never=never_used(species, guide.cautions),
     )

@@ -118,7 +118,7 @@ def faults(
     } | more
     return check_plan(
         cut, species, GUIDE.pieces, GUIDE.checks,
-        arguments["said"], facts=facts, purpose=purpose,  # type: ignore[arg-type]
+        arguments["said"], kg=1.0, facts=facts, purpose=purpose,  # type: ignore[arg-type]
         whole=GUIDE.methods.purposes[purpose].whole, never=arguments["never"],  # type: ignore[arg-type]
     )  # fmt: skip
 

@@ -21,6 +21,7 @@ ALWAYS_THERE = frozenset(
     {"head", "gut", "skin", "collars", "cheeks", "closed", "blood", "unwashed"}
 )
 HURTS = ("venomous_spines", "sharp_spines", "armour", "sword")
+MOST_WHOLE_KG = 8.0  # that any oven takes (common practice, no source)
 FOR_RAW_WORMS = frozenset({"raw", "smoke"})  # cold smoke counts as raw
 
 
@@ -79,6 +80,7 @@ def check_plan(
     checks: Checks,
     said: Mapping[str, tuple[str, ...]],
     *,
+    kg: float,
     facts: Collection[str] = (),
     purpose: str = "freezer",
     whole: bool = False,
@@ -88,6 +90,7 @@ def check_plan(
 
     Args:
         said: By step, the cautions that are shown at it.
+        kg: Its round weight.
         facts: What the fish is already: "bled", "gutted", "headed".
         whole: Whether it is cooked on its bones.
         never: Pieces of this fish that nobody may eat or use.
@@ -101,6 +104,8 @@ def check_plan(
         found += _words(step, species, checks)
         found += _tools(step)
         _do(deed, fish)
+    if whole and kg > MOST_WHOLE_KG:
+        found.append(Fault("small and large", "", f"nobody cooks {kg:.0f} kg whole"))
     found += _forgotten(cut, species, fish, purpose, whole)
     found += _pieces(cut, catalogue, never)
     found += _cautions(cut, species, said)

@@ -4,6 +4,8 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+from pydantic import model_validator
+
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.species import Known, Sourced, Species
 
@@ -46,18 +48,35 @@ class Method(Known):
 
 
 class Purpose(Known):
-    """What a fish is cut for; `skin` goes before what was asked, `whole` is cooked on its bones."""
+    """What a fish is cut for; `skin` goes before what was asked, `whole` is cooked on its bones.
+
+    From `below_kg` on a fish is cut for the purpose `instead`: nobody pans a big one whole.
+    """
 
     text: str
     skin: Literal["", "on", "off"] = ""
     whole: bool = False
+    below_kg: float = 1e9
+    instead: str = ""
 
 
 class Methods(Sourced):
-    """All of them, and what a fish may be cut for."""
+    """All of them, and what a fish may be cut for. Raises ValidationError for a purpose missing."""
 
     methods: tuple[Method, ...]
     purposes: Mapping[str, Purpose]
+
+    @model_validator(mode="after")
+    def _instead_is_there(self) -> "Methods":
+        for key, one in self.purposes.items():
+            if (one.below_kg < 1e9) != bool(one.instead) or one.instead not in {"", *self.purposes}:
+                raise ValueError(f"{key}: give below_kg together with the purpose instead")
+        return self
+
+    def purpose_of(self, purpose: str, kg: float) -> str:
+        """What a fish of that weight is cut for when it is meant for a purpose."""
+        one = self.purposes[purpose]
+        return one.instead if kg >= one.below_kg else purpose
 
     def by_key(self) -> dict[str, Method]:
         """By their keys."""

@@ -46,6 +46,7 @@ class Slot:
 class CuttingPlan:
     """Ordered steps and the slots that they fill, in the order they come off the fish.
 
+    `purpose` is what it is cut for, which for a fish too large for its pan is not what was asked;
     `taken` is the way of each method that this body plan asks about; `fillet_factor` what those
     ways change of the fillet against the species' usual way.
     """
@@ -57,6 +58,7 @@ class CuttingPlan:
     taken: Mapping[str, Taken]
     minutes: float
     fillet_factor: float
+    purpose: str
 
     def zone_of(self, piece: str) -> str:
         """The zone that a planned piece is cut from, "" when it has none."""
@@ -88,33 +90,19 @@ def plan_cut(
     """
     require_weight(fish.round_kg)
     require_length(fish.length_m)
+    fish = _for_its_size(fish, methods)
     by_key = methods.by_key()
     taken = _taken(fish, species, plan, methods)
-    cm = fish.length_m * 100
-    traits = {*species.traits, *species.cautions}
     purpose = methods.purposes[fish.purpose]
-    skin, cooked_whole = _skin(fish, species, plan, purpose), purpose.whole
-
-    def ways(row: Step | PlannedPiece) -> bool:
-        chosen = (way.partition(":") for way in row.method)
-        return all(taken[key].option == option for key, _, option in chosen)
-
-    def sized(row: Step | PlannedPiece) -> bool:
-        return row.from_kg <= fish.round_kg < row.below_kg and row.from_cm <= cm < row.below_cm
+    skin = _skin(fish, species, plan, purpose)
+    traits = {*species.traits, *species.cautions}
 
     def holds(step: Step) -> bool:
-        return (
-            sized(step)
-            and (cooked_whole or ways(step))
-            and (step.whole or not cooked_whole)
-            and (not step.purposes or fish.purpose in step.purposes)
-            and (not step.unless_fact or step.unless_fact not in fish.facts)
-            and (not step.trait or step.trait in traits)
-            and (not step.unless_trait or step.unless_trait not in traits)
-            and (not step.skin or step.skin == skin)
+        return _fits(step, fish, traits, skin) and (
+            step.whole if purpose.whole else _taken_by(step, taken)
         )
 
-    pieces = tuple(p for p in plan.pieces if sized(p) and ways(p))
+    pieces = tuple(p for p in plan.pieces if _sized(p, fish) and _taken_by(p, taken))
     planned = {p.piece for p in pieces}
     instead = _instead(by_key, taken)
     steps = tuple(_with(s, instead) for s in _composed(filter(holds, plan.steps), fish.facts))
@@ -126,7 +114,38 @@ def plan_cut(
         taken,
         sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
         _factor(species, fish, by_key, taken),
+        fish.purpose,
     )
+
+
+def _sized(row: Step | PlannedPiece, fish: FishToCut) -> bool:
+    cm = fish.length_m * 100
+    return row.from_kg <= fish.round_kg < row.below_kg and row.from_cm <= cm < row.below_cm
+
+
+def _taken_by(row: Step | PlannedPiece, taken: Mapping[str, Taken]) -> bool:
+    """Whether every way that it belongs to is the one taken."""
+    chosen = (way.partition(":") for way in row.method)
+    return all(taken[key].option == option for key, _, option in chosen)
+
+
+def _fits(step: Step, fish: FishToCut, traits: Collection[str], skin: Skin) -> bool:
+    return (
+        _sized(step, fish)
+        and (not step.purposes or fish.purpose in step.purposes)
+        and (not step.unless_fact or step.unless_fact not in fish.facts)
+        and (not step.trait or step.trait in traits)
+        and (not step.unless_trait or step.unless_trait not in traits)
+        and (not step.skin or step.skin == skin)
+    )
+
+
+def _for_its_size(fish: FishToCut, methods: Methods) -> FishToCut:
+    """The fish for what it is cut for. Raises BadInput for an unknown purpose."""
+    if fish.purpose not in methods.purposes:
+        known = ", ".join(methods.purposes)
+        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
+    return replace(fish, purpose=methods.purpose_of(fish.purpose, fish.round_kg))
 
 
 def _skin(fish: FishToCut, species: Species, plan: BodyPlan, purpose: Purpose) -> Skin:
@@ -167,9 +186,6 @@ _GONE = {"gutted": ("gut",), "headed": ("head", "cheeks")}
 
 def _taken(fish: FishToCut, species: Species, plan: BodyPlan, methods: Methods) -> dict[str, Taken]:
     """The way taken in each question that the plan asks. Raises BadInput."""
-    if fish.purpose not in methods.purposes:
-        known = ", ".join(methods.purposes)
-        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
     by_key = methods.by_key()
     if unknown := set(fish.methods) - set(by_key):
         raise BadInput(f"There is no method “{sorted(unknown)[0][:40]}”")
@@ -227,61 +243,3 @@ def _factor(
         effect = methods[key].effect
         factor *= (1 + effect.get(way.option, 0.0)) / (1 + effect.get(usual, 0.0))
     return factor
-
-
-@dataclass(frozen=True)
-class Difference:
-    """What the other way of a method would change: steps, minutes, the fillet's factor, tools.
-
-    `tools` are those taken up there, each with the one it replaces here.
-    """
-
-    method: Method
-    taken: Taken
-    other: str
-    added: tuple[str, ...]
-    left_out: tuple[str, ...]
-    minutes: float
-    fillet_factor: float
-    tools: tuple[tuple[str, str], ...]
-
-
-def differences(
-    fish: FishToCut,
-    species: Species,
-    plan: BodyPlan,
-    catalogue: Mapping[str, Piece],
-    methods: Methods,
-) -> tuple[Difference, ...]:
-    """Each method that this plan asks about: the way taken, and what the other would change."""
-    own = plan_cut(fish, species, plan, catalogue, methods)
-    keys = {s.key for s in own.steps}
-    found = []
-    for method in methods.methods:
-        if method.key not in own.taken:
-            continue
-        taken = own.taken[method.key]
-        other = method.other(taken.option)
-        asked = replace(fish, methods={**fish.methods, method.key: other})
-        there = plan_cut(asked, species, plan, catalogue, methods)
-        others = {s.key for s in there.steps}
-        found.append(
-            Difference(
-                method,
-                taken,
-                other,
-                tuple(s.title for s in there.steps if s.key not in keys),
-                tuple(s.title for s in own.steps if s.key not in others),
-                there.minutes - own.minutes,
-                there.fillet_factor / own.fillet_factor,
-                tuple(dict.fromkeys(_changed(own.steps, there.steps))),
-            )
-        )
-    return tuple(found)
-
-
-def _changed(here: Iterable[Step], there: Iterable[Step]) -> Iterator[tuple[str, str]]:
-    before = {s.key: s.tool for s in here}
-    for step in there:
-        if step.tool != before.get(step.key, step.tool):
-            yield step.tool, before[step.key]

@@ -14,6 +14,8 @@ from lepidos.core.fish.species import Species
 # A fillet thinner than this cooks dry before it is brown: the fish is better whole (practice; a
 # flounder of 14 to 16 in, "hardly worth filleting", has about this).
 THIN_M = 0.011
+# However thin, a side of a serving's weight is worth cutting off (practice).
+WORTH_SIDE_KG = 0.15
 
 
 def fillet_thickness(body: Body, plan: BodyPlan, length_m: float, round_kg: float) -> float:

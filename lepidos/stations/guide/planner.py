@@ -4,16 +4,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.cutting.differences import Difference, differences
 from lepidos.core.cutting.hazards import cautions_by_step
-from lepidos.core.cutting.plan import (
-    CuttingPlan,
-    Difference,
-    FishToCut,
-    Skin,
-    differences,
-    plan_cut,
+from lepidos.core.cutting.plan import CuttingPlan, FishToCut, Skin, plan_cut
+from lepidos.core.cutting.worth_filleting import (
+    THIN_M,
+    WORTH_SIDE_KG,
+    NotWorth,
+    fillet_thickness,
+    not_worth,
 )
-from lepidos.core.cutting.worth_filleting import THIN_M, NotWorth, fillet_thickness, not_worth
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Step
 from lepidos.core.fish.species import LengthType, Species
@@ -68,7 +68,15 @@ class Planned:
     @property
     def better_whole(self) -> bool:
         """Whether its fillets would be thinner than they are worth."""
-        return self.thickness_m < THIN_M and not self.whole
+        if self.thickness_m >= THIN_M or self.whole:
+            return False
+        sides = self.species.yields.fillet_skin_on.mean * self.fish.round_kg
+        return sides / 2 < WORTH_SIDE_KG
+
+    @property
+    def too_large_for(self) -> str:
+        """The purpose that was asked for and is not its plan's; "" when it is."""
+        return self.fish.purpose if self.fish.purpose != self.cut.purpose else ""
 
 
 def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
@@ -100,7 +108,7 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         differences(fish, species, plan, guide.pieces, guide.methods),
         not_worth(fish, species, plan, cut, guide.pieces),
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
-        guide.methods.purposes[ask.purpose].whole,
+        guide.methods.purposes[cut.purpose].whole,
         ask.count,
     )
 

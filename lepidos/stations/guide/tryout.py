@@ -6,7 +6,8 @@ import numpy as np
 
 from lepidos.core.catch.length_weight import LENGTH_SLACK, weight_from_length
 from lepidos.core.cold.conduction import cooling_body
-from lepidos.core.cutting.plan import FishToCut, Skin, differences, plan_cut
+from lepidos.core.cutting.differences import differences
+from lepidos.core.cutting.plan import FishToCut, Skin, plan_cut
 from lepidos.core.cutting.worth_filleting import fillet_thickness, not_worth
 from lepidos.core.errors import LepidosError
 from lepidos.core.fish.anatomy import Body, fillet_profile
