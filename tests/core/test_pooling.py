@@ -117,6 +117,8 @@ class PoolTest(unittest.TestCase):
             rows.append(Observation("g", 2 + 0.5 * x + rng.gauss(0, 0.05), x))
         found = pool(rows, PoolPrior(0, 3, 1.0, 0.3, 0.1))
         up = found.predict("g", 1.0).median - found.predict("g", -1.0).median
+        middle = found.predict("g").median - found.predict("g", -1.0).median
+        self.assertAlmostEqual(middle, up / 2, delta=0.02)
         self.assertAlmostEqual(up, 1.0, delta=0.08)
 
     @settings(max_examples=25, deadline=None)

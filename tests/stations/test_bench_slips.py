@@ -23,6 +23,13 @@ class TwiceTest(AppTest):
             (question.weighing, question.instead), (second.subject_id, first.subject_id)
         )
 
+    def test_two_second_weights_are_two_questions_the_latest_first(self) -> None:
+        for slot in ("fillet.A", "fillet.B"):
+            self.weigh(self.fish, slot, 0.58)
+        again = [self.weigh(self.fish, slot, 0.56) for slot in ("fillet.A", "fillet.B")]
+        asked = [q.weighing for q in self.asked() if q.key.startswith("again.")]
+        self.assertEqual(asked, [row.subject_id for row in again][::-1])
+
     def test_instead_besides_and_a_slip_each_settle_it(self) -> None:
         for answer, grams in (("instead", 0.56), ("besides", 1.14), ("slip", 0.58)):
             with self.subTest(answer=answer):
