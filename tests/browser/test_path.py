@@ -65,7 +65,7 @@ class PathTest(BrowserTest):
 
         expect(page.get_by_label("The present step")).to_contain_text("Look once more")
         page.get_by_role("button", name="Done").click()
-        expect(page.get_by_label("The present step")).to_contain_text("Gills and gut out")
+        expect(page.get_by_label("The present step")).to_contain_text("Rinse fish and board")
         lay("0.350")
         expect(page.locator("[data-shown]")).to_contain_text(re.compile(r"0\.3(49|50|51)"))
         page.get_by_role("button", name="Take as gut").click()
