@@ -137,7 +137,6 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
     return response
 
 
-# a table of sixty fish has a hundred forms: a template's macro would cost several times as much
 def _weight(mass: str, estimated: bool) -> Markup:
     """A weight, marked as measured or as an estimate."""
     kind = "est" if estimated else "measured"
@@ -161,6 +160,7 @@ def fragment(template: str, system: System, **context: Any) -> Markup:
     return Markup(TEMPLATES.get_template(template).render(**_measures(system), **context))  # noqa: S704
 
 
+# a table of sixty fish has a hundred forms: a template's macro would cost several times as much
 def _key_field(key: str, system: str) -> Markup:
     """What every form carries: its key, and the units in which it is filled in."""
     return Markup(  # noqa: S704 - a key of our own making and one of two words
