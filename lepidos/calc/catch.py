@@ -9,7 +9,7 @@ import typer
 
 from lepidos.calc.shared import AsJson, LengthKind, Level, SpeciesName, calc, estimate_of, show
 from lepidos.core.catch import length_weight
-from lepidos.core.cutting.plan import Slot
+from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import BadInput, OutOfRange, Refused, Unknown
 from lepidos.core.fish.anatomy import fillet_profile, zone_extent
 from lepidos.core.fish.species import LengthWeight, Ratio

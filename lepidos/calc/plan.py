@@ -46,7 +46,7 @@ def plan(
             state,
             skin,
             ways,
-            frozenset(tool) if tool else None,
+            frozenset(tool or ()),
         ),
     )
     show(as_values(planned), as_json)
@@ -77,7 +77,7 @@ def as_values(planned: Planned) -> dict[str, Any]:
                 "rescue": step.rescue,
                 "caution": next(iter(planned.cautions.get(step.key, ())), ""),
                 "cautions": list(planned.cautions.get(step.key, ())),
-                "minutes": step.minutes + step.minutes_per_kg * planned.fish.round_kg,
+                "minutes": planned.cut.minutes_of[step.key],
                 "gives": list(step.gives),
             }
             for step, tool in zip(planned.cut.steps, planned.tools, strict=True)

@@ -11,6 +11,8 @@ LEAST_FISH_M, MOST_FISH_M = 0.01, 20.0
 LEAST_FISH_KG, MOST_FISH_KG = 1e-7, 50_000.0
 # What a kitchen scale can tell from nothing, and what a hoist can lift.
 LEAST_PIECE_KG, MOST_PIECE_KG = 0.0001, 5000.0
+# A spot that is cut out: from a worm to a shark's bite.
+LEAST_ACROSS_M, MOST_ACROSS_M = 0.002, 0.5
 
 
 def require_length(length_m: float) -> float:

@@ -9,10 +9,12 @@ Source: common practice, no source.
 
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
+from types import MappingProxyType
 
 from pydantic import Field
 
-from lepidos.core.cutting.plan import CuttingPlan
+from lepidos.core.cutting.model import CuttingPlan, Slot
+from lepidos.core.cutting.tool_check import Fault, named_twice
 from lepidos.core.fish.bodyplan import Piece, Step
 from lepidos.core.fish.species import Known, Species
 
@@ -53,15 +55,6 @@ class Checks(Known):
     words: tuple[Words, ...]
 
 
-@dataclass(frozen=True)
-class Fault:
-    """Something that does not hold: the rule, the step ("" for the whole plan), and it in words."""
-
-    rule: str
-    step: str
-    words: str
-
-
 @dataclass
 class _Fish:
     """The fish as it lies there while the steps are gone through."""
@@ -83,6 +76,7 @@ def check_plan(
     kg: float,
     facts: Collection[str] = (),
     purpose: str = "freezer",
+    pieces: Mapping[str, str] = MappingProxyType({}),
     whole: bool = False,
     never: Collection[str] = (),
 ) -> list[Fault]:
@@ -92,24 +86,33 @@ def check_plan(
         said: By step, the cautions that are shown at it.
         kg: Its round weight.
         facts: What the fish is already: "bled", "gutted", "headed".
+        pieces: By slot, such as "fillet.B", what that piece alone is for.
         whole: Whether it is cooked on its bones.
         never: Pieces of this fish that nobody may eat or use.
     """
     fish = _Fish(_there(species, facts))
     deeds = [(step, checks.steps.get(step.key, Deed())) for step in cut.steps]
     found: list[Fault] = []
+    purposes = _purposes(cut, purpose, pieces)
     for number, (step, deed) in enumerate(deeds):
         found += _hurts_first(step, deed, deeds[number:], species, fish)
-        found += _makes_sense(step, deed, fish, purpose)
+        found += _makes_sense(step, deed, fish, purposes)
         found += _words(step, species, checks)
-        found += _tools(step)
+        found += named_twice(step)
         _do(deed, fish)
     if whole and kg > MOST_WHOLE_KG:
         found.append(Fault("small and large", "", f"nobody cooks {kg:.0f} kg whole"))
-    found += _forgotten(cut, species, fish, purpose, whole)
+    found += _forgotten(cut, species, fish, purposes, whole)
+    found += _skins(cut, catalogue, fish, deeds) if not whole else []
     found += _pieces(cut, catalogue, never)
     found += _cautions(cut, species, said)
     return found
+
+
+def _purposes(cut: CuttingPlan, purpose: str, pieces: Mapping[str, str]) -> frozenset[str]:
+    """What the fish and those of its pieces that the plan gives are for."""
+    given = {slot.key for slot in cut.slots}
+    return frozenset({purpose, *(one for slot, one in pieces.items() if slot in given)})
 
 
 def _there(species: Species, facts: Collection[str]) -> set[str]:
@@ -149,14 +152,14 @@ def _hurts_first(
 _WHY = {"closed": "the meat is open", "unwashed": "it is washed already"}
 
 
-def _makes_sense(step: Step, deed: Deed, fish: _Fish, purpose: str) -> list[Fault]:
+def _makes_sense(step: Step, deed: Deed, fish: _Fish, purposes: Collection[str]) -> list[Fault]:
     """No step needs what is gone, or undoes what was done."""
     found = []
     for part in deed.wants:
         if part not in fish.there:
             why = _WHY.get(part, f"no {part} there any more")
             found.append(Fault("no step needs what is gone", step.key, f"“{step.title}”: {why}"))
-    if deed.wets and "closed" not in fish.there and (purpose == "raw" or not fish.wet_allowed):
+    if deed.wets and "closed" not in fish.there and ("raw" in purposes or not fish.wet_allowed):
         words = f"“{step.title}” wets meat that is to stay dry"
         found.append(Fault("no step undoes what was done", step.key, words))
     return found
@@ -175,7 +178,7 @@ def _do(deed: Deed, fish: _Fish) -> None:
 
 
 def _forgotten(
-    cut: CuttingPlan, species: Species, fish: _Fish, purpose: str, whole: bool
+    cut: CuttingPlan, species: Species, fish: _Fish, purposes: Collection[str], whole: bool
 ) -> list[Fault]:
     """Nothing that the wanted pieces must not have is left on them."""
     rule = "nothing is forgotten"
@@ -191,14 +194,43 @@ def _forgotten(
         return found
     if sides := SIDES - fish.sides:
         found.append(Fault(rule, "", f"no step cuts side {' and '.join(sorted(sides))}"))
-    if (cut.skin == "off") == ("skin" in fish.there):
-        was = "stays on" if cut.skin == "off" else "comes off"
-        found.append(Fault(rule, "", f"the skin {was}, though skin {cut.skin} is wanted"))
-    if cut.skin == "on" and "scales" in fish.there:
-        found.append(Fault(rule, "", "the skin stays on with its scales"))
-    if purpose in FOR_RAW_WORMS and "raw" in species.cautions and not fish.looked:
+    if FOR_RAW_WORMS & set(purposes) and "raw" in species.cautions and not fish.looked:
         found.append(Fault(rule, "", "nobody looks for worms"))
     return found
+
+
+def _skins(
+    cut: CuttingPlan,
+    catalogue: Mapping[str, Piece],
+    fish: _Fish,
+    deeds: list[tuple[Step, Deed]],
+) -> list[Fault]:
+    """Skin is where it is wanted: on all pieces, on none, or on those that a step names."""
+    rule, meat = (
+        "nothing is forgotten",
+        [s for s in cut.slots if catalogue[s.piece].counts_as == "fillet"],
+    )
+    by_skin = {skin: [s for s in meat if cut.skin_of(s.key) == skin] for skin in ("on", "off")}
+    found = []
+    if by_skin["off"] and "skin" in fish.there:
+        found.append(Fault(rule, "", "the skin stays on, though skin off is wanted"))
+    if by_skin["on"] and "scales" in fish.there:
+        found.append(Fault(rule, "", "the skin stays on with its scales"))
+    if by_skin["on"] and not by_skin["off"] and "skin" not in fish.there:
+        found.append(Fault(rule, "", "the skin comes off, though skin on is wanted"))
+    if by_skin["on"] and by_skin["off"]:
+        odd = by_skin["off" if cut.skin == "on" else "on"]
+        for step, deed in deeds:
+            if "skin" in deed.takes and any(not _names(step, slot, catalogue) for slot in odd):
+                words = f"“{step.title}” does not say of which pieces"
+                found.append(Fault(rule, step.key, words))
+    return found
+
+
+def _names(step: Step, slot: Slot, catalogue: Mapping[str, Piece]) -> bool:
+    """Whether a step's title names a piece, by its name and its side's letter."""
+    title = step.title.lower()
+    return catalogue[slot.piece].name in title and slot.side.lower() in title
 
 
 def _pieces(
@@ -248,9 +280,3 @@ def _words(step: Step, species: Species, checks: Checks) -> list[Fault]:
         for words in checks.words
         if words.text in text and not is_so & set(words.of)
     ]
-
-
-def _tools(step: Step) -> list[Fault]:
-    named = [t.strip() for part in step.tool.split(",") for t in part.split(" and ")]
-    twice = {t for t in named if named.count(t) > 1}
-    return [Fault("tools are there", step.key, f"{t} is named twice") for t in sorted(twice)]

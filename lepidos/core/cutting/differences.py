@@ -1,10 +1,11 @@
 """What the other way of a method would change: steps, minutes, tools, the fillet."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from lepidos.core.cutting.methods import Method, Methods, Taken
-from lepidos.core.cutting.plan import FishToCut, plan_cut
+from lepidos.core.cutting.model import FishToCut
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, Step
 from lepidos.core.fish.species import Species
 
@@ -13,7 +14,8 @@ from lepidos.core.fish.species import Species
 class Difference:
     """What the other way of a method would change: steps, minutes, the fillet's factor, tools.
 
-    `tools` are those taken up there, each with the one it replaces here.
+    `tools` are those taken up there, each with the one it replaces here; `at` is the key of the
+    step of this plan at which it is decided.
     """
 
     method: Method
@@ -24,6 +26,7 @@ class Difference:
     minutes: float
     fillet_factor: float
     tools: tuple[tuple[str, str], ...]
+    at: str
 
 
 def differences(
@@ -33,7 +36,7 @@ def differences(
     catalogue: Mapping[str, Piece],
     methods: Methods,
 ) -> tuple[Difference, ...]:
-    """Each method that this plan asks about: the way taken, and what the other would change."""
+    """Each method whose other way would change a step, a tool or a piece, and what it changes."""
     own = plan_cut(fish, species, plan, catalogue, methods)
     keys = {s.key for s in own.steps}
     found = []
@@ -45,6 +48,9 @@ def differences(
         asked = replace(fish, methods={**fish.methods, method.key: other})
         there = plan_cut(asked, species, plan, catalogue, methods)
         others = {s.key for s in there.steps}
+        tools = tuple(dict.fromkeys(_changed(own.steps, there.steps)))
+        if keys == others and not tools and own.pieces == there.pieces:
+            continue
         found.append(
             Difference(
                 method,
@@ -54,7 +60,8 @@ def differences(
                 tuple(s.title for s in own.steps if s.key not in others),
                 there.minutes - own.minutes,
                 there.fillet_factor / own.fillet_factor,
-                tuple(dict.fromkeys(_changed(own.steps, there.steps))),
+                tools,
+                _at(own.steps, there.steps),
             )
         )
     return tuple(found)
@@ -65,3 +72,18 @@ def _changed(here: Iterable[Step], there: Iterable[Step]) -> Iterator[tuple[str,
     for step in there:
         if step.tool != before.get(step.key, step.tool):
             yield step.tool, before[step.key]
+
+
+def _at(here: Sequence[Step], there: Sequence[Step]) -> str:
+    """The first step that the other way does not have, or does otherwise, or has one more after."""
+    others = {s.key: s.tool for s in there}
+    for step in here:
+        if others.get(step.key) != step.tool:
+            return step.key
+    keys = [s.key for s in here]
+    before = keys[0]
+    for step in there:
+        if step.key not in keys:
+            break
+        before = step.key
+    return before

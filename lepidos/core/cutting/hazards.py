@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 
-from lepidos.core.cutting.plan import CuttingPlan
-from lepidos.core.fish.species import Known, Species
+from lepidos.core.cutting.model import CuttingPlan
+from lepidos.core.fish.bodyplan import Step
+from lepidos.core.fish.species import Known, Sourced, Species
 
 
 class Caution(Known):
@@ -23,6 +24,27 @@ class Caution(Known):
     landing: bool = False
     never: tuple[str, ...] = ()
     grave: int = 50
+
+
+class Aid(Known):
+    """First aid for one kind of hurt: what to do, in order, and when to call for help.
+
+    `cautions` are those of the fish and tools that do it; `least_min` to `most_min` in hot water.
+    """
+
+    key: str
+    title: str
+    do: tuple[str, ...]
+    help: str
+    cautions: tuple[str, ...] = ()
+    least_min: int = 0
+    most_min: int = 0
+
+
+class FirstAid(Sourced):
+    """All of it, what hurts soonest first."""
+
+    aids: tuple[Aid, ...]
 
 
 Cautions = Mapping[str, Caution]
@@ -65,3 +87,10 @@ def at_landing(species: Species, cautions: Cautions) -> tuple[str, ...]:
 def never_used(species: Species, cautions: Cautions) -> frozenset[str]:
     """Pieces of this fish that must not be eaten, and go nowhere but into the bin."""
     return frozenset(piece for key in species.cautions for piece in cautions[key].never)
+
+
+def spines_to_count(step: Step, species: Species) -> int:
+    """How many venomous spines are counted off one by one at a step; 0 where nobody counts."""
+    if not step.disarms:
+        return 0
+    return step.counts or (species.venom_spines if step.trait == "venomous_spines" else 0)

@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import model_validator
 
 from lepidos.core.errors import BadInput
+from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.species import Known, Sourced, Species
 
 
@@ -22,9 +23,10 @@ class Method(Known):
     """A question with its two ways, the default, and what makes another one the default.
 
     `effect` is what an option changes of the fillet's mass, as a part of it;
-    `tools` by option which tool is taken up instead of the one that a plan names. `forced` by
-    purpose: the way that goes before everyone's own; `impossible`: by option the fact that rules
-    it out; `too_large_from_kg`: by option the weight from which nobody does it.
+    `tools` by option which tool is taken up instead of the one that a plan names, `step_tools` at
+    which steps. `follows`: the default after the way of another question, as "question:option".
+    `forced` by purpose: the way that goes before everyone's own; `impossible`: by option the fact
+    that rules it out; `too_large_from_kg`: by option the weight from which nobody does it.
     """
 
     key: str
@@ -38,6 +40,8 @@ class Method(Known):
     sizes: tuple[SizeRule, ...] = ()
     effect: Mapping[str, float] = {}
     tools: Mapping[str, Mapping[str, str]] = {}
+    step_tools: Mapping[str, Mapping[str, str]] = {}
+    follows: Mapping[str, str] = {}
     forced: Mapping[str, str] = {}
     impossible: Mapping[str, str] = {}
     too_large_from_kg: Mapping[str, float] = {}
@@ -50,14 +54,17 @@ class Method(Known):
 class Purpose(Known):
     """What a fish is cut for; `skin` goes before what was asked, `whole` is cooked on its bones.
 
-    From `below_kg` on a fish is cut for the purpose `instead`: nobody pans a big one whole.
+    From `below_kg` on, and one with the trait `unless_trait`, a fish is cut for the purpose
+    `instead`: nobody pans a big one whole, nobody eats an eel raw. `caution` goes on the label.
     """
 
     text: str
     skin: Literal["", "on", "off"] = ""
     whole: bool = False
     below_kg: float = 1e9
+    unless_trait: str = ""
     instead: str = ""
+    caution: str = ""
 
 
 class Methods(Sourced):
@@ -69,14 +76,26 @@ class Methods(Sourced):
     @model_validator(mode="after")
     def _instead_is_there(self) -> "Methods":
         for key, one in self.purposes.items():
-            if (one.below_kg < 1e9) != bool(one.instead) or one.instead not in {"", *self.purposes}:
-                raise ValueError(f"{key}: give below_kg together with the purpose instead")
+            limited = one.below_kg < 1e9 or bool(one.unless_trait)
+            if limited != bool(one.instead) or one.instead not in {"", *self.purposes}:
+                raise ValueError(
+                    f"{key}: give below_kg or unless_trait together with the purpose instead"
+                )
         return self
 
-    def purpose_of(self, purpose: str, kg: float) -> str:
-        """What a fish of that weight is cut for when it is meant for a purpose."""
+    def purpose_of(self, purpose: str, kg: float, traits: Collection[str] = ()) -> str:
+        """What a fish of that weight and these traits is cut for when it is meant for a purpose."""
         one = self.purposes[purpose]
-        return one.instead if kg >= one.below_kg else purpose
+        unfit = kg >= one.below_kg or (one.unless_trait in traits)
+        return one.instead if unfit else purpose
+
+    def is_whole(self, purpose: str, plan: BodyPlan, kg: float) -> bool:
+        """Whether a fish of this body plan and weight is cooked on its bones for a purpose."""
+        return self.purposes[purpose].whole or kg < plan.whole_below_kg.get(purpose, 0.0)
+
+    def __hash__(self) -> int:
+        # by identity, as a species
+        return id(self)
 
     def by_key(self) -> dict[str, Method]:
         """By their keys."""
@@ -99,18 +118,22 @@ def choose(
     purpose: str = "",
     asked: str = "",
     facts: Collection[str] = (),
+    also: Collection[str] = (),
+    after: Collection[str] = (),
 ) -> Taken:
     """The way for this fish: the crew's own, else by purpose, size, body plan, trait, default.
 
-    What a purpose forces goes before the crew's own, and what a fact rules out is not taken.
+    What a purpose forces goes before the crew's own, also one that only a piece is for (`also`);
+    what a fact rules out is not taken. `after`: ways of other questions, as "question:option".
     Raises: BadInput for an option that the method does not have.
     """
     if asked and asked not in method.options:
         known = ", ".join(method.options)
         raise BadInput(f"{method.key}: “{asked[:40]}” is no way of this; use {known}")
-    if purpose in method.forced:
-        return Taken(method.forced[purpose], f"for this purpose ({purpose})")
-    found = Taken(asked, "your way") if asked else _usual(method, species, cm, kg, purpose)
+    for one in (purpose, *also):
+        if one in method.forced:
+            return Taken(method.forced[one], f"for this purpose ({one})")
+    found = Taken(asked, "your way") if asked else _usual(method, species, cm, kg, purpose, after)
     fact = method.impossible.get(found.option)
     if fact in facts:
         return Taken(method.other(found.option), f"it is {fact} already")
@@ -119,9 +142,15 @@ def choose(
     return found
 
 
-def _usual(method: Method, species: Species, cm: float, kg: float, purpose: str) -> Taken:
+def _usual(
+    method: Method, species: Species, cm: float, kg: float, purpose: str, after: Collection[str]
+) -> Taken:
     if purpose in method.purposes:
         return Taken(method.purposes[purpose], f"for this purpose ({purpose})")
+    for way, option in method.follows.items():
+        if way in after:
+            question, _, other = way.partition(":")
+            return Taken(option, f"usual where the {question} is {other}")
     for rule in method.sizes:
         if cm < rule.below_cm and kg < rule.below_kg:
             size = f"{rule.below_cm:g} cm" if rule.below_cm < 1e9 else f"{rule.below_kg:g} kg"

@@ -1,72 +1,17 @@
 """The plan for cutting *this* fish: which pieces, in which order, each step with its reason."""
 
+import math
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
-from collections.abc import Set as AbstractSet
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
-from lepidos.core.cutting.methods import Method, Methods, Purpose, Taken, choose
+from lepidos.core.cutting.methods import Method, Methods, Taken, choose
+from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin, Slot
+from lepidos.core.cutting.skin import skin_of, skins_of, which_pieces
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, PlannedPiece, Step
 from lepidos.core.fish.species import Species
 from lepidos.core.limits import require_length, require_weight
-
-Skin = Literal["on", "off"]
-
-
-@dataclass(frozen=True)
-class FishToCut:
-    """What the planner needs to know: size, skin wanted, what is done already, what it is for.
-
-    `methods` are the crew's own ways, by question; `facts` such as "gutted" and "headed".
-    """
-
-    round_kg: float
-    length_m: float
-    skin: Skin = "on"
-    facts: AbstractSet[str] = frozenset()
-    purpose: str = "freezer"
-    methods: Mapping[str, str] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class Slot:
-    """One thing to be weighed: a piece and its side ("" when it has none)."""
-
-    piece: str
-    side: str
-
-    @property
-    def key(self) -> str:
-        """Short text form, such as "fillet.A" or "gut"."""
-        return f"{self.piece}.{self.side}" if self.side else self.piece
-
-
-@dataclass(frozen=True)
-class CuttingPlan:
-    """Ordered steps and the slots that they fill, in the order they come off the fish.
-
-    `purpose` is what it is cut for, which for a fish too large for its pan is not what was asked;
-    `taken` is the way of each method that this body plan asks about; `fillet_factor` what those
-    ways change of the fillet against the species' usual way.
-    """
-
-    steps: tuple[Step, ...]
-    pieces: tuple[PlannedPiece, ...]
-    slots: tuple[Slot, ...]
-    skin: Skin
-    taken: Mapping[str, Taken]
-    minutes: float
-    fillet_factor: float
-    purpose: str
-
-    def zone_of(self, piece: str) -> str:
-        """The zone that a planned piece is cut from, "" when it has none."""
-        return next((p.zone for p in self.pieces if p.piece == piece), "")
-
-    def slots_of(self, step: Step) -> tuple[Slot, ...]:
-        """What a step puts on the scale."""
-        return tuple(s for s in self.slots if s.piece in step.gives)
 
 
 def plan_cut(
@@ -90,32 +35,139 @@ def plan_cut(
     """
     require_weight(fish.round_kg)
     require_length(fish.length_m)
-    fish = _for_its_size(fish, methods)
-    by_key = methods.by_key()
-    taken = _taken(fish, species, plan, methods)
-    purpose = methods.purposes[fish.purpose]
-    skin = _skin(fish, species, plan, purpose)
-    traits = {*species.traits, *species.cautions}
-
-    def holds(step: Step) -> bool:
-        return _fits(step, fish, traits, skin) and (
-            step.whole if purpose.whole else _taken_by(step, taken)
-        )
-
-    pieces = tuple(p for p in plan.pieces if _sized(p, fish) and _taken_by(p, taken))
+    case = _Case(_fit_for(fish, species, methods), species, plan, methods)
+    taken, skin = case.taken(), case.skin()
+    pieces = case.pieces(taken)
     planned = {p.piece for p in pieces}
-    instead = _instead(by_key, taken)
-    steps = tuple(_with(s, instead) for s in _composed(filter(holds, plan.steps), fish.facts))
+    skins = skins_of(case.fish, species, plan, methods, skin, planned)
+    either = {skin, *skins.values()}
+    steps = case.steps(taken, either)
+    slots = _slots(steps, planned, catalogue)
+    if skins:
+        steps = tuple(which_pieces(s, skin, skins, slots, plan, catalogue) for s in steps)
+    pace = case.pace()
     return CuttingPlan(
         steps,
         pieces,
-        _slots(steps, planned, catalogue),
+        slots,
         skin,
         taken,
-        sum(step.minutes + step.minutes_per_kg * fish.round_kg for step in steps),
-        _factor(species, fish, by_key, taken),
-        fish.purpose,
+        {step.key: pace * case.minutes(step) for step in steps},
+        case.factor(taken, either),
+        case.fish.purpose,
+        skins,
     )
+
+
+@dataclass(frozen=True)
+class _Case:
+    """A fish with all that its plan is made from."""
+
+    fish: FishToCut
+    species: Species
+    plan: BodyPlan
+    methods: Methods
+
+    @property
+    def cm(self) -> float:
+        return self.fish.length_m * 100
+
+    @property
+    def is_whole(self) -> bool:
+        return self.methods.is_whole(self.fish.purpose, self.plan, self.fish.round_kg)
+
+    def taken(self) -> dict[str, Taken]:
+        """The way taken in each question that the plan asks. Raises BadInput."""
+        fish, by_key = self.fish, self.methods.by_key()
+        if unknown := set(fish.methods) - set(by_key):
+            raise BadInput(f"There is no method “{sorted(unknown)[0][:40]}”")
+        asked_about = asks_about(self.plan, self.methods)
+
+        def way(key: str, after: Collection[str] = ()) -> Taken:
+            return choose(
+                by_key[key],
+                self.species,
+                self.cm,
+                fish.round_kg,
+                fish.purpose,
+                fish.methods.get(key, ""),
+                fish.facts,
+                sorted(fish.pieces.values()),
+                after,
+            )
+
+        found = {key: way(key) for key in by_key if key in asked_about}
+        gone_by = {f"{key}:{taken.option}" for key, taken in found.items()}
+        for key, one in by_key.items():
+            if key in found and gone_by & set(one.follows):
+                found[key] = way(key, gone_by)
+        return found
+
+    def skin(self) -> Skin:
+        purpose = self.methods.purposes[self.fish.purpose]
+        return skin_of(self.fish, self.species, self.plan, purpose, whole=self.is_whole)
+
+    def pieces(self, taken: Mapping[str, Taken]) -> tuple[PlannedPiece, ...]:
+        """The pieces worth taking at this size, these ways."""
+        return tuple(p for p in self.plan.pieces if _sized(p, self.fish) and _taken_by(p, taken))
+
+    def steps(self, taken: Mapping[str, Taken], skins: Collection[Skin]) -> tuple[Step, ...]:
+        """The steps in their order, with the tools that the ways taken take up."""
+        traits = {*self.species.traits, *self.species.cautions}
+        whole = self.is_whole
+
+        def holds(step: Step) -> bool:
+            return _fits(step, self.fish, traits, skins) and (
+                step.whole if whole else _taken_by(step, taken)
+            )
+
+        instead = _instead(self.methods.by_key(), taken)
+        chosen = _composed(filter(holds, self.plan.steps), self.fish.facts)
+        at_steps = _at_steps(self.methods.by_key(), taken)
+        return tuple(_with(step, instead, at_steps) for step in chosen)
+
+    def minutes(self, step: Step) -> float:
+        """As the step has them, before they are stretched."""
+        return step.minutes + step.minutes_per_kg * self.fish.round_kg
+
+    def pace(self) -> float:
+        """What the steps' minutes are stretched by: the usual plan takes its body plan's time."""
+        if self.plan.pace is None:
+            return 1.0
+        kg = self.fish.round_kg
+        usual = _usual_minutes(kg, self.fish.length_m, self.species, self.plan, self.methods)
+        return self.plan.pace.minutes(kg) / usual if usual else 1.0
+
+    def factor(self, taken: Mapping[str, Taken], skins: Collection[Skin]) -> float:
+        """What the ways taken change of the fillet, against the species' usual ways here."""
+        usual = {
+            key: choose(one, self.species, self.cm, self.fish.round_kg)
+            for key, one in self.methods.by_key().items()
+            if key in taken
+        }
+        if all(way.option == taken[key].option for key, way in usual.items()):
+            return 1.0
+        return self._effect(taken, skins) / self._effect(usual, skins)
+
+    def _effect(self, ways: Mapping[str, Taken], skins: Collection[Skin]) -> float:
+        """What these ways leave of the fillet; by a way of no step and no piece nobody goes."""
+        gone_by = {way for step in self.steps(ways, skins) for way in step.method}
+        gone_by |= {way for piece in self.pieces(ways) for way in piece.method}
+        by_key = self.methods.by_key()
+        return math.prod(
+            1 + by_key[key].effect.get(way.option, 0.0)
+            for key, way in ways.items()
+            if f"{key}:{way.option}" in gone_by
+        )
+
+
+@lru_cache(maxsize=2048)  # the same fish is planned many times, for other purposes and ways
+def _usual_minutes(
+    round_kg: float, length_m: float, species: Species, plan: BodyPlan, methods: Methods
+) -> float:
+    """The sum of the steps of a fish as it was caught, for the freezer, in the usual ways."""
+    case = _Case(FishToCut(round_kg, length_m), species, plan, methods)
+    return math.fsum(case.minutes(s) for s in case.steps(case.taken(), {case.skin()}))
 
 
 def _sized(row: Step | PlannedPiece, fish: FishToCut) -> bool:
@@ -129,32 +181,23 @@ def _taken_by(row: Step | PlannedPiece, taken: Mapping[str, Taken]) -> bool:
     return all(taken[key].option == option for key, _, option in chosen)
 
 
-def _fits(step: Step, fish: FishToCut, traits: Collection[str], skin: Skin) -> bool:
+def _fits(step: Step, fish: FishToCut, traits: Collection[str], skins: Collection[str]) -> bool:
     return (
         _sized(step, fish)
         and (not step.purposes or fish.purpose in step.purposes)
         and (not step.unless_fact or step.unless_fact not in fish.facts)
         and (not step.trait or step.trait in traits)
         and (not step.unless_trait or step.unless_trait not in traits)
-        and (not step.skin or step.skin == skin)
+        and (not step.skin or step.skin in skins)
     )
 
 
-def _for_its_size(fish: FishToCut, methods: Methods) -> FishToCut:
+def _fit_for(fish: FishToCut, species: Species, methods: Methods) -> FishToCut:
     """The fish for what it is cut for. Raises BadInput for an unknown purpose."""
     if fish.purpose not in methods.purposes:
         known = ", ".join(methods.purposes)
         raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
-    return replace(fish, purpose=methods.purpose_of(fish.purpose, fish.round_kg))
-
-
-def _skin(fish: FishToCut, species: Species, plan: BodyPlan, purpose: Purpose) -> Skin:
-    """Cooked whole it keeps its skin; else skin that is not eaten comes off whatever was asked."""
-    if purpose.whole:
-        return "on"
-    if plan.skinned or not species.skin_eaten:
-        return "off"
-    return purpose.skin or fish.skin
+    return replace(fish, purpose=methods.purpose_of(fish.purpose, fish.round_kg, species.traits))
 
 
 # what hurts, venom before all else; the fish is looked at; then what is done to it closed
@@ -182,22 +225,6 @@ def _composed(steps: Iterable[Step], facts: Collection[str]) -> Iterator[Step]:
 
 
 _GONE = {"gutted": ("gut",), "headed": ("head", "cheeks")}
-
-
-def _taken(fish: FishToCut, species: Species, plan: BodyPlan, methods: Methods) -> dict[str, Taken]:
-    """The way taken in each question that the plan asks. Raises BadInput."""
-    by_key = methods.by_key()
-    if unknown := set(fish.methods) - set(by_key):
-        raise BadInput(f"There is no method “{sorted(unknown)[0][:40]}”")
-    asked_about = asks_about(plan, methods)
-    cm = fish.length_m * 100
-    return {
-        key: choose(
-            one, species, cm, fish.round_kg, fish.purpose, fish.methods.get(key, ""), fish.facts
-        )
-        for key, one in by_key.items()
-        if key in asked_about
-    }
 
 
 def _slots(
@@ -229,17 +256,14 @@ def _instead(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[
     return found
 
 
-def _with(step: Step, instead: Mapping[str, str]) -> Step:
-    return step.model_copy(update={"tool": instead[step.tool]}) if step.tool in instead else step
-
-
-def _factor(
-    species: Species, fish: FishToCut, methods: Mapping[str, Method], taken: Mapping[str, Taken]
-) -> float:
-    """What the ways taken change of the fillet, against this species' usual ways."""
-    factor = 1.0
+def _at_steps(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[str, str]:
+    """By step: the tool that the ways taken take up there."""
+    found: dict[str, str] = {}
     for key, way in taken.items():
-        usual = choose(methods[key], species, fish.length_m * 100, fish.round_kg).option
-        effect = methods[key].effect
-        factor *= (1 + effect.get(way.option, 0.0)) / (1 + effect.get(usual, 0.0))
-    return factor
+        found.update(methods[key].step_tools.get(way.option, {}))
+    return found
+
+
+def _with(step: Step, instead: Mapping[str, str], at_steps: Mapping[str, str]) -> Step:
+    tool = at_steps.get(step.key) or instead.get(step.tool)
+    return step.model_copy(update={"tool": tool}) if tool else step

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import CuttingPlan, Slot
+from lepidos.core.cutting.model import CuttingPlan, Slot
 from lepidos.core.fish.bodyplan import Piece, Step
 
 

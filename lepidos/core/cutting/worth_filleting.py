@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lepidos.core.cutting.plan import CuttingPlan, FishToCut
+from lepidos.core.cutting.model import CuttingPlan, FishToCut
 from lepidos.core.fish.anatomy import FISH_DENSITY, Body
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.species import Species

@@ -170,6 +170,18 @@ def zone_extent(body: Body, plan: BodyPlan, key: str) -> tuple[float, float]:
     return min(xs), max(xs)
 
 
+def zone_at(body: Body, plan: BodyPlan, keys: Sequence[str], at: Point) -> str:
+    """Which of some zones a point of the drawing lies in; the nearest when in none, "" of none.
+
+    Where zones lie over each other the smaller one is meant.
+    """
+    zones = sorted((area(p), key, p) for key in keys for p in [zone_polygon(body, plan, key)])
+    for _, key, polygon in zones:
+        if _contains(polygon, at):
+            return key
+    return min(zones, key=lambda zone: _nearest(zone[2], at))[1] if zones else ""
+
+
 def fillet_profile(body: Body, plan: BodyPlan, key: str, knots: int = 25) -> FilletProfile:
     """Relative width and thickness of the meat under a zone, from head end to tail end.
 
@@ -216,6 +228,21 @@ def _span_at(polygon: Floats, x: float) -> tuple[float, float]:
     share = np.where(np.abs(run) < 1e-12, 0.0, (x - a[:, 0]) / np.where(run == 0, 1, run))
     ys = a[:, 1] + share * (b[:, 1] - a[:, 1])
     return float(ys.min()), float(ys.max())
+
+
+def _contains(polygon: Polygon, at: Point) -> bool:
+    """Whether a point lies inside: a ray from it to the right crosses the edge an odd number of
+    times."""
+    inside = False
+    for (ax, ay), (bx, by) in pairwise((*polygon, polygon[0])):
+        if (ay > at[1]) != (by > at[1]) and at[0] < ax + (at[1] - ay) / (by - ay) * (bx - ax):
+            inside = not inside
+    return inside
+
+
+def _nearest(polygon: Polygon, at: Point) -> float:
+    """How far the nearest knot of an edge is; the knots of a zone are close."""
+    return min(math.hypot(x - at[0], y - at[1]) for x, y in polygon)
 
 
 def _tail(tail: Tail, top: float, bottom: float) -> FinDrawing:

@@ -10,6 +10,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from lepidos.core.fish.species import Known, Line, Loop, Name, Point, Sourced
+from lepidos.core.limits import require_weight
 
 CountsAs = Literal["fillet", "extra", "rest"]
 
@@ -54,8 +55,8 @@ class Step(Known):
     wrong and `rescue` what then; `makes` is what is true of the fish once it is
     done; `whole` steps belong to a fish that is cooked whole; those of a `phase` are done to
     the whole table before the first cut; one with `disarms`, its button, takes venomous
-    spines off: until it is ticked no piece is offered for the scale. Minutes:
-    `minutes` + `minutes_per_kg` · kg.
+    spines off: until it is ticked no piece is offered for the scale; `counts` is how many they
+    are. Minutes: `minutes` + `minutes_per_kg` · kg.
 
     `needs` are parts ("head", "gut", "cheeks") without which it makes no sense, `takes` those that
     are gone after it; the `headless` words are said when the head is off by then.
@@ -86,6 +87,7 @@ class Step(Known):
     rescue: str = ""
     whole: bool = False
     disarms: str = ""
+    counts: int = Field(default=0, ge=0, le=60)
     phase: Literal["", "look", "hurts", "bleed", "surface"] = ""
     needs: tuple[str, ...] = ()
     takes: tuple[str, ...] = ()
@@ -95,10 +97,24 @@ class Step(Known):
     minutes_per_kg: float = Field(default=0.0, ge=0, le=60)
 
 
+class PlanPace(Known):
+    """Minutes for a fish from gut to fillets: base + per_kg · kg^⅔, since meat is cut by area."""
+
+    base_min: float = Field(gt=0, le=600)
+    per_kg_min: float = Field(ge=0, le=60)
+
+    def minutes(self, kg: float) -> float:
+        """For one fish, without learning. Raises OutOfRange."""
+        return self.base_min + self.per_kg_min * float(require_weight(kg) ** (2 / 3))
+
+
 class BodyPlan(Sourced):
     """Everything needed to draw and cut one family of fish; `lies_flat`: on its blind side.
 
-    `skinned`: its way of cutting takes the skin off whatever was asked.
+    `boneless`: gristle, or none at all. `skinned`: its way of cutting takes the skin off whatever
+    was asked. `whole_below_kg`: by purpose the weight below which it is cooked on its bones,
+    whatever others are. `pace` is how long the usual way takes: the steps' minutes are parts of
+    that; without it they stand as they are.
     """
 
     key: str
@@ -111,6 +127,9 @@ class BodyPlan(Sourced):
     pin_bones: Line | tuple[()] = ()
     lies_flat: bool = False
     skinned: bool = False
+    boneless: bool = False
+    whole_below_kg: dict[str, float] = Field(default_factory=dict)
+    pace: PlanPace | None = None
     pieces: tuple[PlannedPiece, ...] = Field(min_length=1)
     steps: tuple[Step, ...] = Field(min_length=1)
 
@@ -125,6 +144,10 @@ class BodyPlan(Sourced):
         """Every way of a method, as "question:option", that some step or piece depends on."""
         steps = [way for step in self.steps for way in step.method]
         return tuple(dict.fromkeys([*steps, *(way for p in self.pieces for way in p.method)]))
+
+    def __hash__(self) -> int:
+        # by identity, as a species
+        return id(self)
 
     def call(self, piece: str, side: str) -> str:
         """What a piece is called here: "fillet A", and on a flatfish "fillet, blind side"."""
@@ -143,7 +166,8 @@ class Piece(Known):
 
     `counts_as`: "fillet" goes into the fillet yield's numerator, "extra" is eaten too but is
     not fillet, "rest" is neither. `loads`: whether it comes on the scale at once, or in several.
-    `worth_asking`: asked about before something that `takes_the_rest` goes.
+    `worth_asking`: asked about before something that `takes_the_rest` goes. `wished_for`: parties
+    may ask for it. `of_plan_only`: it is weighed only where a plan gives it.
     """
 
     key: str
@@ -156,4 +180,6 @@ class Piece(Known):
     use: str = ""
     loads: Literal["one", "many"] = "one"
     worth_asking: bool = False
+    wished_for: bool = False
+    of_plan_only: bool = False
     takes_the_rest: bool = False

@@ -16,7 +16,7 @@ from lepidos.core.fish.species import Point
 
 RIB_IN = 0.7  # ribs run at this part of the half-width
 RIBS_TO = -0.8  # and down to this height on the side (v)
-BONE = 0.05  # the backbone's radius, as a part of the depth
+BONE = 0.04  # the backbone's radius, as a part of the depth
 CAVITY = 0.58  # the gut's room, as a part of the half-width
 
 
@@ -69,7 +69,7 @@ def section(body: Body, plan: BodyPlan, s: float) -> Section:
         vp = _height(plan.pin_bones, s)
         pins = (at(1, vp, 0.12), at(1, vp, 0.78))
     return Section(
-        depth, width, ring, (0.0, v0 * depth / 2), BONE * depth / 2 * 1.6, tuple(bones), cavity,
+        depth, width, ring, (0.0, v0 * depth / 2), BONE * depth, tuple(bones), cavity,
         pins, _blade(at, v0, ribs, flat),
     )  # fmt: skip
 

@@ -35,7 +35,7 @@ class LengthWeight(Sourced):
     """
 
     a: float = Field(ge=1e-5, le=1)
-    b: float = Field(ge=2.5, le=3.6)
+    b: float = Field(ge=2, le=3.6)
     sd_log: float = Field(gt=0, lt=1)
     length_type: LengthType
     smallest_cm: float = Field(ge=0.1, le=10_000)
@@ -164,7 +164,11 @@ class Shape(Sourced):
 
 
 class Species(Known):
-    """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2."""
+    """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2.
+
+    `climate`: whose law of spoilage it follows, see core/cold/spoilage.py. `venom_spines` is how
+    many are counted off before the knife; 0 where their number varies.
+    """
 
     key: str
     name: Name
@@ -181,12 +185,14 @@ class Species(Known):
     length_type: LengthType
     traits: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    venom_spines: int = Field(default=0, ge=0, le=60)
     skin_eaten: bool = True
     length_weight: LengthWeight
     total_per_fork: Ratio
     round_per_gutted: Ratio
     yields: Yields
     ice_life: Ratio
+    climate: Literal["temperate", "tropical"] = "temperate"
     keeping: Keeping
     shape: Shape
 

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from lepidos.core.errors import require
 from lepidos.core.fish.species import Known, Sourced
-from lepidos.core.limits import require_weight
+from lepidos.core.limits import LEAST_ACROSS_M, MOST_ACROSS_M, require_weight
 
 Raw = Literal["", "hold", "never"]
 LEAST_KEEPING = 0.4  # however much was seen, the months are not cut below this part (practice)
@@ -19,7 +19,7 @@ class Sight(Known):
     """One thing that may be seen, and its consequences (see `guide/seen.toml`).
 
     `keeping` is a factor on the months in the freezer; `gives` a piece that the fish then has;
-    `step` one more step to do, with its reason.
+    `step` one more step to do, with its reason. `spot`: it has a place on the fish and is cut out.
     """
 
     key: str
@@ -36,12 +36,22 @@ class Sight(Known):
     why: str = ""
     gives: str = ""
     hint: str = ""
+    spot: bool = False
+
+
+class SpotSize(Known):
+    """How wide a spot is, by something everybody knows [m]."""
+
+    key: str
+    name: str
+    across_m: float = Field(ge=LEAST_ACROSS_M, le=MOST_ACROSS_M)
 
 
 class Sights(Sourced):
-    """The whole list."""
+    """The whole list, and how wide a spot may be said to be."""
 
     sights: tuple[Sight, ...]
+    spot_sizes: tuple[SpotSize, ...]
 
     def one(self, key: str) -> Sight | None:
         """By key."""

@@ -76,12 +76,18 @@ def label_content(
     owner: str,
     code: str,
     cautions: Sequence[str],
+    purpose: str = "",
     link_base: str = "",
 ) -> LabelContent:
-    """Compose a label. Text from people is stripped of control signs and cut to its line."""
+    """Compose a label. Text from people is stripped of control signs and cut to its line.
+
+    `purpose` is what it is for, where that is more than the freezer.
+    """
     return LabelContent(
         title=one_line(f"{species} {cut}", 34),
-        details=f"skin {skin} · {count(servings, 'portion')} · {weight}",
+        details=" · ".join(
+            filter(None, (f"skin {skin}", count(servings, "portion"), weight, purpose))
+        ),
         dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
         best_by=f"Best by {short_date(best)}",
         owner=one_line(owner, 34) if owner else "",

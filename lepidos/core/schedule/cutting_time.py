@@ -14,18 +14,10 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from lepidos.core.fish.species import Share, Sourced
-from lepidos.core.limits import require_weight
 
 # Standard deviations on the log scale, all from memory.
 COMMON_SD, CUTTER_SD, SPECIES_SD, FISH_SD = 0.35, 0.25, 0.25, 0.30
 SHORTEST_S, LONGEST_S = 20.0, 3 * 3600.0  # an observation outside is a pause, not a fish
-
-
-class PlanPace(Sourced):
-    """Minutes for a fish of a body plan: base + per_kg · kg^⅔, since meat is cut by area."""
-
-    base_min: float
-    per_kg_min: float
 
 
 class Classes(Sourced):
@@ -46,7 +38,6 @@ class BenchGuide(Sourced):
     `late_weights`: by reason, what a late minute weighs against that of a plain fish.
     """
 
-    plans: Mapping[str, PlanPace]
     classes: Classes
     changeovers_min: Mapping[str, float]
     party_change_min: float
@@ -59,17 +50,6 @@ class BenchGuide(Sourced):
         if missing := REASONS - set(self.late_weights):
             raise ValueError(f"no weight for {sorted(missing)}")
         return self
-
-
-def prior_seconds(pace: PlanPace, kg: float) -> float:
-    """Time at the board before anything was learned [s].
-
-    Args: kg within `limits`.
-    Raises: OutOfRange.
-    Source: common practice, no source.
-    """
-    require_weight(kg)
-    return 60 * (pace.base_min + pace.per_kg_min * float(kg ** (2 / 3)))
 
 
 def worked_seconds(started_s: float, ended_s: float, marks: Sequence[tuple[float, bool]]) -> float:

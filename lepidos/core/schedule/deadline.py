@@ -8,6 +8,7 @@ import numpy as np
 
 from lepidos.core.catch.handling import RESTED_S
 from lepidos.core.cold.spoilage import (
+    Climate,
     histamine_clock,
     running_hours_above,
     running_ice_days,
@@ -35,13 +36,15 @@ class Deadline:
 class Ahead:
     """A fish's core from landing to now and on to the horizon, as it lies now.
 
-    Times in seconds since landing, rising; `lain_s` is now.
+    Times in seconds since landing, rising; `lain_s` is now; `climate` of the waters it is from: how
+    fast it spoils.
     """
 
     seconds: tuple[float, ...]
     celsius: tuple[float, ...]
     lain_s: float
     ice_life_days: float
+    climate: Climate = "temperate"
 
     @cached_property
     def histamine_at_s(self) -> float:
@@ -51,7 +54,7 @@ class Ahead:
     @cached_property
     def used_days(self) -> tuple[float, ...]:
         """Ice-days used by each of the times."""
-        return running_ice_days(self.seconds, self.celsius)
+        return running_ice_days(self.seconds, self.celsius, self.climate)
 
     def spoils_at_s(self, share: float) -> float:
         """Seconds after landing when a share of the ice life is used."""
@@ -107,7 +110,7 @@ def _spoils_at(ahead: Ahead, share: float) -> float:
     used = ahead.used_days
     if used[-1] >= budget:
         return float(np.interp(budget, used, ahead.seconds))
-    rate = spoilage_rate(ahead.celsius[-1])
+    rate = spoilage_rate(ahead.celsius[-1], ahead.climate)
     if rate <= 0:
         return FAR_S + ahead.seconds[-1]
     return ahead.seconds[-1] + (budget - used[-1]) / rate * 86_400

@@ -3,10 +3,11 @@
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from scipy.special import ndtri
 
-from lepidos.core.cutting.plan import CuttingPlan, Skin, Slot
+from lepidos.core.cutting.model import CuttingPlan, Skin, Slot
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
@@ -95,11 +96,20 @@ class YieldFigure:
     measured: bool
 
 
+Skins = Skin | Literal["mixed"]
+NUMERATORS = {
+    "on": "fillets, skin on",
+    "off": "fillets, skinless",
+    "mixed": "fillets, some with their skin",
+}
+
+
 def fillet_yield(
-    weighed: Balance, skin: Skin, catalogue: Mapping[str, Piece], trusted: bool = True
+    weighed: Balance, skin: Skins, catalogue: Mapping[str, Piece], trusted: bool = True
 ) -> YieldFigure | None:
     """Fillet per round weight, the skin named; None while no fillet is weighed.
 
+    `skin` is "mixed" when some pieces kept theirs.
     `trusted` is False when the round weight was worked back from a gutted one.
     """
     kg = math.fsum(p.kg for p in weighed.parts if catalogue[p.slot.piece].counts_as == "fillet")
@@ -109,7 +119,7 @@ def fillet_yield(
     how = "measured" if measured else "estimated"
     return YieldFigure(
         kg / weighed.round_kg,
-        "fillets, skin on" if skin == "on" else "fillets, skinless",
+        NUMERATORS[skin],
         f"round weight ({how})",
         measured,
     )
@@ -136,15 +146,41 @@ def expected_fraction(fraction: Fraction, level: float = LEVEL) -> tuple[float, 
 
 
 def expected_fillet(
-    round_weight: Estimate | float, species: Species, skin: Skin, level: float = LEVEL
+    round_weight: Estimate | float,
+    species: Species,
+    skin: Skin,
+    level: float = LEVEL,
+    otherwise: float = 0.0,
 ) -> Estimate:
     """Fillet to expect from a whole fish [kg], both sides with their bellies.
 
+    `otherwise` is the part of its fillets, 0 to 1, whose skin is the other way (`odd_skins`).
     The interval is the guide's spread of the fraction; an estimated round weight widens it, the
     two spreads adding in squares on the log scale.
     """
-    row = species.yields.fillet_skin_on if skin == "on" else species.yields.fillet_skinless
-    return _share(round_weight, row, species, f"fillet, skin {skin}, per round weight", level)
+    rows = (species.yields.fillet_skin_on, species.yields.fillet_skinless)
+    row, other = rows if skin == "on" else rows[::-1]
+    what = f"fillet, skin {skin}, per round weight"
+    if otherwise:
+        row = Fraction(
+            mean=row.mean * (1 - otherwise) + other.mean * otherwise,
+            sd=row.sd * (1 - otherwise) + other.sd * otherwise,
+        )
+        what = f"fillet, skin {skin} but for {otherwise:.0%}, per round weight"
+    return _share(round_weight, row, species, what, level)
+
+
+def odd_skins(cut: CuttingPlan, plan: BodyPlan, catalogue: Mapping[str, Piece]) -> float:
+    """The part of a plan's fillets, 0 to 1, whose own purpose leaves their skin the other way."""
+    shares = {p.piece: p.share for p in plan.pieces if p.share_of == "fillet"}
+    fillets = [
+        slot
+        for slot in cut.slots
+        if catalogue[slot.piece].counts_as == "fillet" and not catalogue[slot.piece].yield_key
+    ]
+    weights = {slot.key: shares.get(slot.piece, 1.0) for slot in fillets}
+    odd = sum(weight for key, weight in weights.items() if key in cut.skins)
+    return odd / sum(weights.values()) if odd else 0.0
 
 
 def expected_slots(
@@ -153,26 +189,30 @@ def expected_slots(
     plan: BodyPlan,
     cut: CuttingPlan,
     catalogue: Mapping[str, Piece],
-    skin: Skin,
     level: float = LEVEL,
 ) -> dict[str, Estimate]:
     """What each slot of a plan should weigh [kg], by slot key; slots without a figure are left out.
 
     A sided piece is half of both sides' fraction. Fillets are what is left of the fillet
-    fraction once a belly that is taken off on its own has been taken from it.
+    fraction once a belly that is taken off on its own has been taken from it, each with its own
+    skin on or off.
     """
-    fillet = species.yields.fillet_skin_on if skin == "on" else species.yields.fillet_skinless
+    fillets = {"on": species.yields.fillet_skin_on, "off": species.yields.fillet_skinless}
     apart = {s.piece for s in cut.slots}
     belly = species.yields.belly if "belly" in apart else None
     if belly:
-        fillet = Fraction(mean=fillet.mean - belly.mean, sd=math.hypot(fillet.sd, belly.sd))
+        fillets = {
+            key: Fraction(mean=f.mean - belly.mean, sd=math.hypot(f.sd, belly.sd))
+            for key, f in fillets.items()
+        }
     shares = {p.piece: p.share for p in plan.pieces if p.share_of == "fillet"}
     expected: dict[str, Estimate] = {}
     for slot in cut.slots:
         piece = catalogue[slot.piece]
         row: Fraction | None
         if piece.counts_as == "fillet" and not piece.yield_key:
-            row, share = fillet, shares.get(slot.piece, 1.0)
+            row = fillets[cut.skin_of(slot.key)]
+            share = shares.get(slot.piece, 1.0)
         else:
             row, share = getattr(species.yields, piece.yield_key or "-", None), 1.0
         if row is None:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 from scipy.special import ndtri
 
-from lepidos.core.cutting.plan import Skin
+from lepidos.core.cutting.model import Skin
 from lepidos.core.fish.species import Fraction, Species
 from lepidos.core.yields.partial_pooling import Observation, Pooled, PoolPrior, pool
 

@@ -7,7 +7,7 @@ plan.
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import CuttingPlan
+from lepidos.core.cutting.model import CuttingPlan
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import Body, area, zone_polygon

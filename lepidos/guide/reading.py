@@ -1,0 +1,170 @@
+"""From the guide's TOML to the core's values: shared steps filled in, every name checked."""
+
+import tomllib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel
+
+from lepidos.core.cutting.hazards import Caution
+from lepidos.core.fish.bodyplan import BodyPlan, Piece
+from lepidos.core.fish.identification import LookAlike
+from lepidos.core.fish.likeness import Likeness, reshape
+from lepidos.core.fish.species import Shape, Sourced, Species
+from lepidos.core.pack.findings import Fates, Sights
+
+
+def check_session(
+    sights: Sights, fates: Fates, pieces: dict[str, Piece], cautions: dict[str, Caution]
+) -> None:
+    """Pieces and cautions that sights and fates name must exist."""
+    named = {s.gives for s in sights.sights if s.gives} | {p for f in fates.fates for p in f.pieces}
+    if unknown := named - set(pieces):
+        raise ValueError(f"seen.toml or fates.toml: no piece {sorted(unknown)}")
+    care = {s.caution for s in sights.sights if s.caution}
+    care |= {c for f in fates.fates for c in (f.caution, *f.cautions.values())}
+    if unknown := care - set(cautions):
+        raise ValueError(f"seen.toml or fates.toml: unknown cautions {sorted(unknown)}")
+
+
+def filled_in(
+    path: Path, own: dict[str, Any], others: dict[str, dict[str, Any]], shared: dict[str, Any]
+) -> dict[str, Any]:
+    """A body plan put together: what it takes from another, its own, and the shared steps."""
+    raw = dict(own)
+    if like := raw.pop("like", ""):
+        base = others.get(like)
+        if base is None or "like" in base:
+            raise ValueError(f"{path.name}: no body plan of its own to follow in “{like}”")
+        without = raw.pop("without_zones", [])
+        for name in ("zones", "cuts"):
+            merged = {one["key"]: one for one in [*base[name], *raw.get(name, [])]}
+            raw[name] = [one for key, one in merged.items() if name == "cuts" or key not in without]
+        raw = {k: v for k, v in base.items() if k != "key"} | raw
+    drawn = {
+        "zone": {zone["key"] for zone in raw["zones"]},
+        "cut": {cut["key"] for cut in raw["cuts"]},
+    }
+    steps = []
+    for step in raw["steps"]:
+        # a shared step's zone or cut counts only where the plan has one of that name
+        usual = {
+            name: value
+            for name, value in shared.get(step["key"], {}).items()
+            if name not in drawn or value in drawn[name]
+        }
+        steps.append(usual | step)
+    raw["steps"] = _with_what_every_plan_has(steps, shared)
+    return raw
+
+
+def _with_what_every_plan_has(
+    steps: list[dict[str, Any]], shared: dict[str, Any]
+) -> list[dict[str, Any]]:
+    """Steps that no plan may forget, where it does not have them itself."""
+    have, every = {step["key"] for step in steps}, shared["every_plan"]
+    called = [key for by, key in every["after"].items() if by in have]
+    first = [key for key in every["first"] if key not in have]
+    last = [key for key in (*called, *every["last"]) if key not in have]
+    found = [
+        *({"key": key, **shared[key]} for key in first),
+        *steps[:-1],
+        *({"key": key, **shared[key]} for key in last),
+        steps[-1],
+    ]
+    toxic = shared["toxic_gut"]
+    both = []
+    for step in found:
+        twin = f"{step['key']}_toxic"
+        if "gut" not in step.get("gives", ()) or step.get("trait") or twin in have:
+            both.append(step)
+            continue
+        both += [step | {"unless_trait": toxic["trait"]}, step | toxic | {"key": twin}]
+    return both
+
+
+def shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> None:
+    """A shape that is drawn after another's becomes a shape of its own, in place."""
+    own = raw.get("shape", {})
+    if "like" not in own or isinstance(own, Shape):
+        return
+    other = raws.get(own["like"])
+    if other is None or "like" in (other["shape"] if isinstance(other["shape"], dict) else ()):
+        raise ValueError(f"{path.name}: no shape of its own to draw after in “{own['like']}”")
+    try:
+        raw["shape"] = reshape(Shape.model_validate(other["shape"]), Likeness(**own))
+    except ValueError as error:
+        raise ValueError(f"{path.name}: {error}") from error
+
+
+def lookalikes_in(folder: Path, species: dict[str, Species]) -> dict[str, LookAlike]:
+    bases = read(folder / "sketches.toml")["bases"]
+    found: dict[str, LookAlike] = {}
+    for path in sorted((folder / "lookalikes").glob("*.toml")):
+        raw = read(path)
+        for answer in (a for q in raw["questions"] for a in q["answers"]):
+            # an answer's drawing is an outline that many share, and what is asked about on it
+            answer["sketch"] = [*bases[answer.pop("base")], *answer.get("sketch", ())]
+        one = found[path.stem] = LookAlike(key=path.stem, **raw)
+        if missing := {c.species for c in one.candidates if c.species} - set(species):
+            raise ValueError(f"{path.name}: no species {sorted(missing)}")
+    return found
+
+
+def read(path: Path) -> dict[str, Any]:
+    try:
+        return tomllib.loads(path.read_text("utf-8"))
+    except tomllib.TOMLDecodeError as error:
+        raise ValueError(f"{path.name}: {error}") from error
+
+
+def parse(key: str, toml: str) -> dict[str, Any]:
+    try:
+        raw = tomllib.loads(toml)
+    except tomllib.TOMLDecodeError as error:
+        raise ValueError(f"{key}: {error}") from error
+    raw.pop("key", None)
+    # written before 0.2: "school" is what is called a method now
+    for part in (*raw.get("steps", ()), *raw.get("pieces", ())):
+        if isinstance(part, dict) and "school" in part:
+            part["method"] = part.pop("school")
+    return raw
+
+
+def check_plan(
+    path: Path, plan: BodyPlan, pieces: dict[str, Piece], cautions: dict[str, Caution]
+) -> None:
+    zones, cuts = {z.key for z in plan.zones}, {c.key for c in plan.cuts}
+    for step in plan.steps:
+        for kind, key, known in (("zone", step.zone, zones), ("cut", step.cut, cuts)):
+            if key and key not in known:
+                raise ValueError(f"{path.name}, step {step.key}: no {kind} “{key}”")
+        if step.caution and step.caution not in cautions:
+            raise ValueError(f"{path.name}, step {step.key}: no caution “{step.caution}”")
+        if missing := set(step.gives) - set(pieces):
+            raise ValueError(f"{path.name}, step {step.key}: unknown pieces {sorted(missing)}")
+    named = [z.piece for z in plan.zones] + [p.piece for p in plan.pieces]
+    if missing := set(named) - set(pieces):
+        raise ValueError(f"{path.name}: unknown pieces {sorted(missing)}")
+
+
+def sources_in(model: BaseModel) -> Iterator[str]:
+    if isinstance(model, Sourced):
+        yield model.source
+    if isinstance(model, Species):
+        yield model.longest_source
+    for value in model.__dict__.values():
+        yield from _sources_below(value)
+
+
+def _sources_below(value: object) -> Iterator[str]:
+    # a model before anything that can be gone through: a model can be, too, but yields its fields
+    if isinstance(value, BaseModel):
+        yield from sources_in(value)
+    elif isinstance(value, dict):
+        for part in value.values():
+            yield from _sources_below(part)
+    elif isinstance(value, (tuple, list)):
+        for part in value:
+            yield from _sources_below(part)
