@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from datetime import datetime
 
+from peewee import fn
+
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
@@ -17,8 +19,11 @@ _OF_TRIP: Ready[records.Board] = Ready(
 
 
 def add(ids: IdMaker, at: datetime, trip_id: str, name: str) -> records.Board:
-    """A board that opens now."""
-    return add_row(BoardTable, id=ids.new(at), trip=trip_id, name=name, opens_at=at)
+    """A board that opens now; its cutter's hand is as on the trip before."""
+    before = BoardTable.select().where(fn.lower(BoardTable.name) == name.lower())
+    last = before.order_by(BoardTable.id.desc()).first()
+    hand = last.hand if last else ""
+    return add_row(BoardTable, id=ids.new(at), trip=trip_id, name=name, opens_at=at, hand=hand)
 
 
 def get(board_id: str) -> records.Board:
@@ -28,7 +33,7 @@ def get(board_id: str) -> records.Board:
 
 
 def change(board: records.Board, **values: object) -> records.Board:
-    """Write when a board opens, its break, whether it is closed."""
+    """Write when a board opens, its break, whose hands cut there, whether it is closed."""
     found: records.Board = change_row(BoardTable, board, **values)
     return found
 

@@ -1,21 +1,25 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
-import json
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from datetime import datetime
 
-from peewee import SQL, fn
+from peewee import fn
 
 from lepidos.core.errors import Unknown
-from lepidos.core.schedule.cutting_time import worked_seconds
 from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, read, values
 from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find, values
+from lepidos.store.standing import (
+    by_fish,
+    standing,
+    standing_of,
+    standing_of_trip,
+    those_standing,
+)
 from lepidos.store.tables.cutting import WeighingTable
-from lepidos.store.tables.entries import UndoTable
 from lepidos.store.tables.fish import (
     FactTable,
     FishNowTable,
@@ -24,50 +28,7 @@ from lepidos.store.tables.fish import (
     MeasurementTable,
     ReadingTable,
 )
-
-# the kinds of facts, see records.Fact
-STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
-# and the names of those about work
-PAUSED, RESUMED, CLOSED = "paused", "resumed", "closed"
-
-
-def of_trip_query(model, trip_id: str):
-    """A query for the rows of a trip's fish, in the order in which they were so."""
-    return (
-        model.select(model)
-        .join(FishNowTable, on=(FishNowTable.fish == model.fish))
-        .where(FishNowTable.trip == trip_id)
-        .order_by(model.at, SQL("t1.rowid"))
-    )
-
-
-def those_standing(query, model):
-    """A query's rows that were not undone, as a query."""
-    taken_back = UndoTable.select().where(UndoTable.target_id == model.id)
-    return query.where(~fn.EXISTS(taken_back))
-
-
-def standing(query, model):
-    """The rows of a query that were not undone."""
-    return read(those_standing(query, model))
-
-
-def in_order(query):
-    """A query in the order in which its rows were written, whatever the clock said."""
-    return query.order_by(SQL("t1.rowid"))
-
-
-def standing_of(model) -> Ready:
-    """A fish's rows that stand, in the order in which they were written."""
-    return Ready(
-        lambda fish: in_order(those_standing(model.select().where(model.fish == fish), model))
-    )
-
-
-def standing_of_trip(model) -> Ready:
-    """A trip's fish's rows that stand, in the order in which they were so."""
-    return Ready(lambda trip: those_standing(of_trip_query(model, trip), model))
-
+from lepidos.store.work import BOARD, STATE, STEP, closed_at
 
 _FISH: Ready[records.Fish] = Ready(lambda fish: FishTable.select().where(FishTable.id == fish))
 _NOW: Ready[records.FishNow] = Ready(
@@ -95,29 +56,6 @@ _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
         .where(FishNowTable.trip == trip, FishNowTable.stage != "withdrawn")
         .order_by(WeighingTable.id),
         WeighingTable,
-    )
-)
-_CUT_LAST: Ready[records.FishNow] = Ready(
-    lambda most: (
-        FishNowTable.select()
-        .where(
-            FishNowTable.stage == "done",
-            fn.EXISTS(
-                FactTable.select().where(
-                    FactTable.fish == FishNowTable.fish, FactTable.kind == BOARD
-                )
-            ),
-        )
-        .order_by(FishNowTable.fish.desc())
-        .limit(SQL("?", (most,)))
-    )
-)
-_FACTS_OF: Ready[records.Fact] = Ready(
-    lambda fish: those_standing(
-        FactTable.select()
-        .where(among(FactTable.fish, fish))
-        .order_by(FactTable.at, SQL("t1.rowid")),
-        FactTable,
     )
 )
 _LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(LookTable)
@@ -186,19 +124,9 @@ def facts_of(fish_id: str, kind: str = "") -> list[records.Fact]:
     return [f for f in _FACTS(fish_id) if not kind or f.kind == kind]
 
 
-def last_board(facts: Iterable[records.Fact]) -> records.Fact | None:
-    """The last time, among facts, that the fish came to a board: its `name` is the board's id."""
-    return next((f for f in reversed(list(facts)) if f.kind == BOARD), None)
-
-
-def closed_at(facts: Iterable[records.Fact]) -> datetime | None:
-    """When, by its facts, a fish was finished."""
-    return next((f.at for f in facts if f.kind == WORK and f.name == CLOSED), None)
-
-
 def facts_of_trip(trip_id: str) -> dict[str, list[records.Fact]]:
     """By fish: the facts that stand, in the order in which they were so."""
-    return _by_fish(_FACTS_OF_TRIP(trip_id))
+    return by_fish(_FACTS_OF_TRIP(trip_id))
 
 
 def read_core(ids: IdMaker, at: datetime, **values: object) -> records.Reading:
@@ -232,7 +160,7 @@ def same_look(row: records.Look) -> list[records.Look]:
 
 def readings_of_trip(trip_id: str) -> dict[str, list[records.Reading]]:
     """By fish: the probe's readings that stand, oldest first."""
-    return _by_fish(_READINGS_OF_TRIP(trip_id))
+    return by_fish(_READINGS_OF_TRIP(trip_id))
 
 
 def looks_of_trip(trip_id: str) -> dict[str, dict[str, records.Look]]:
@@ -240,38 +168,6 @@ def looks_of_trip(trip_id: str) -> dict[str, dict[str, records.Look]]:
     found: dict[str, dict[str, records.Look]] = {}
     for row in sorted(_LOOKS_OF_TRIP(trip_id), key=lambda look: str(look.id)):
         found.setdefault(row.fish_id, {})[row.mark] = row
-    return found
-
-
-def bench_times(most: int) -> list[tuple[str, records.FishNow, float]]:
-    """Of the fish finished last: the board it lay on, what is true of it, seconds it took."""
-    states = {row.fish_id: row for row in _CUT_LAST(most)}
-    found = []
-    for fish_id, facts in _by_fish(_FACTS_OF(json.dumps(list(states)))).items():
-        started, ended = last_board(facts), closed_at(facts)
-        if started and ended:
-            seconds = worked(facts, started.at, ended)
-            found.append((started.name, states[fish_id], seconds))
-    return found
-
-
-def worked(facts: list[records.Fact], since: datetime, until: datetime) -> float:
-    """Seconds at a fish between two moments, its pauses left out.
-
-    A pause that waited in a browser may be written after what came later: times decide here.
-    """
-    marks = sorted(
-        ((f.at - since).total_seconds(), f.name == PAUSED)
-        for f in facts
-        if f.kind == WORK and f.name != CLOSED and f.at >= since
-    )
-    return worked_seconds(0.0, (until - since).total_seconds(), marks)
-
-
-def _by_fish(rows: list) -> dict[str, list]:
-    found: dict[str, list] = {}
-    for row in rows:
-        found.setdefault(row.fish_id, []).append(row)
     return found
 
 

@@ -11,6 +11,7 @@ from lepidos.store.tables.entries import Entry, Undo
 from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
 from lepidos.store.tables.own import OwnGuide, RuleCardRow
 from lepidos.store.tables.trips import IceNote, Party, Person, Trip
+from lepidos.store.tables.wishes import WishRow
 
 __all__ = [
     "Bag",
@@ -37,4 +38,5 @@ __all__ = [
     "Trip",
     "Undo",
     "Weighing",
+    "WishRow",
 ]

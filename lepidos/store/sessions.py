@@ -1,20 +1,31 @@
 """The cutting session: what was seen, where by-products go, forecasts, and the scale's loads."""
 
+import json
 from collections.abc import Iterable
 from datetime import datetime
 
-from peewee import SQL
+from peewee import JOIN, SQL, fn
 
 from lepidos.store import records
-from lepidos.store.fishes import BOARD, standing, standing_of, standing_of_trip
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import find, read, split, values
+from lepidos.store.rows import among, find, read, split, values
+from lepidos.store.standing import by_fish, standing, standing_of, standing_of_trip, those_standing
 from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
+from lepidos.store.tables.entries import UndoTable
 from lepidos.store.tables.fish import FactTable, FishNowTable, FishTable
+from lepidos.store.tables.wishes import WishTable
+from lepidos.store.work import BOARD
 
 _SIGHTS: Ready[records.SightRow] = standing_of(SightRowTable)
+_SIGHTS_OF_TRIP: Ready[records.SightRow] = standing_of_trip(SightRowTable)
+_SPOTS_OF: Ready[records.SightRow] = Ready(
+    lambda fish: those_standing(
+        SightRowTable.select().where(among(SightRowTable.fish, fish), SightRowTable.lost_kg > 0),
+        SightRowTable,
+    )
+)
 _FORECAST: Ready[records.Forecast] = Ready(
     lambda fish: ForecastTable.select().where(ForecastTable.fish == fish)
 )
@@ -36,6 +47,16 @@ def sight(sight_id: str) -> records.SightRow:
 def sights_of(fish_id: str) -> list[records.SightRow]:
     """What was seen on a fish and stands, oldest first."""
     return _SIGHTS(fish_id)
+
+
+def sights_of_trip(trip_id: str) -> dict[str, list[records.SightRow]]:
+    """By fish: what was seen and stands."""
+    return by_fish(_SIGHTS_OF_TRIP(trip_id))
+
+
+def spots_of_fish(fish_ids: Iterable[str]) -> dict[str, list[records.SightRow]]:
+    """By fish: what was seen, stands, and was cut out."""
+    return by_fish(_SPOTS_OF(json.dumps(list(fish_ids))))
 
 
 def decide(ids: IdMaker, at: datetime, **values: object) -> records.FateRow:
@@ -90,11 +111,22 @@ def scored(most: int) -> list[records.Forecast]:
 
 
 def finished(species: str, most: int) -> list[tuple[records.FishNow, str]]:
-    """The fish of a species finished last that were weighed whole, with their skin."""
+    """The fish of a species finished last that were weighed whole, with their skin as it was cut.
+
+    Those of which a piece was for something else are left out: their sides are not alike.
+    """
+    settled = (
+        (WishTable.fish == FishNowTable.fish)
+        & WishTable.settled
+        & ~fn.EXISTS(UndoTable.select().where(UndoTable.target_id == WishTable.id))
+    )
     rows = (
-        FishNowTable.select(FishNowTable, FishTable.skin)
+        FishNowTable.select(FishNowTable, fn.COALESCE(WishTable.skin, FishTable.skin))
         .join(FishTable, on=(FishTable.id == FishNowTable.fish))
+        .switch(FishNowTable)
+        .join(WishTable, JOIN.LEFT_OUTER, on=settled)
         .where(
+            fn.COALESCE(WishTable.pieces, "{}") == "{}",
             FishNowTable.species == species,
             FishNowTable.stage == "done",
             FishNowTable.whole_kg.is_null(False),
@@ -120,14 +152,16 @@ def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
 
 
 def finished_mark() -> str:
-    """Stands for which fish are finished: what was learned from them holds while this stays."""
+    """Stands for which fish are finished, and what was cut out of fish: what was learned from them
+    holds while this stays."""
     # plain SQL: the partial index is used only when the name is written out
     query = (
         "SELECT (SELECT count(*) FROM fish_now WHERE stage = 'done'), "
-        "(SELECT max(id) FROM fact WHERE kind = 'work' AND name = 'closed')"
+        "(SELECT max(id) FROM fact WHERE kind = 'work' AND name = 'closed'), "
+        "(SELECT count(*) FROM sight WHERE lost_kg > 0), "
+        "(SELECT count(*) FROM undo WHERE kind = 'sight')"
     )
-    count, latest = FishNowTable._meta.database.execute_sql(query).fetchone()
-    return f"{count}-{latest}"
+    return "-".join(map(str, FishNowTable._meta.database.execute_sql(query).fetchone()))
 
 
 def weighings_of_fish(fish_ids: Iterable[str]) -> dict[str, list[records.Weighing]]:

@@ -120,7 +120,7 @@ def state_of_file(ctx: AppContext) -> tuple[str, int]:
 # Pieces weighed and packed change no fish's cold and nobody's order of work.
 _OF_PIECES = frozenset(
     {
-        "table.weigh", "table.together", "table.correct", "table.keep", "table.tick", "table.skin",
+        "table.weigh", "table.together", "table.correct", "table.keep", "table.tick",
         "seen.note", "fates.send", "pack.seal", "freezer.in", "freezer.out", "freezer.place",
     }
 )  # fmt: skip

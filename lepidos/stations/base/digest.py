@@ -40,7 +40,10 @@ def _plain(value: object) -> object:
     if isinstance(value, frozenset | set):
         return sorted(json.dumps(_plain(v)) for v in value)
     if isinstance(value, datetime):
-        return value.astimezone(UTC).isoformat()
+        try:
+            return value.astimezone(UTC).isoformat()
+        except OverflowError:  # the last hours of the year 9999: refused later, at its field
+            return value.isoformat()
     if isinstance(value, date):
         return value.isoformat()
     if isinstance(value, int | float) and not isinstance(value, bool):

@@ -9,17 +9,22 @@ from typing import cast
 from lepidos.core.catch.handling import STATES
 from lepidos.core.catch.length_weight import round_from_gutted, weight_from_length
 from lepidos.core.cold.conduction import cooling_body
-from lepidos.core.cutting.plan import FishToCut, Skin
+from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import CannotWorkOut, LepidosError
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.species import LengthType, Species
+from lepidos.core.yields.balance import Skins
 from lepidos.stations.base.context import AppContext
-from lepidos.store import entries, fishes
+from lepidos.stations.base.wishes import USUAL_PURPOSE, choice_of, sayings, wish_of
+from lepidos.store import entries, fishes, work
 from lepidos.store.records import Fact, Fish, FishNow
 
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 WAITED_S = 5.0  # what took less to arrive was done now
+# the order of work, the bench and pack ask again and again for the same fish
+MOST_PLANS = 600
 LONGEST_WAIT = timedelta(days=7)  # of an entry in a browser without its server
 
 
@@ -79,23 +84,68 @@ def always_skinned(ctx: AppContext, species: Species) -> bool:
     return not species.skin_eaten or ctx.guide.plan_of(species).skinned
 
 
-def skin_of(ctx: AppContext, fish: Fish) -> Skin:
-    """Whether this fish is cut skin on or off."""
+def skin_as_cut(ctx: AppContext, fish: Fish) -> Skin:
+    """Whether the fillets that came off this fish have their skin on or off."""
+    own = sayings(ctx, fish.trip_id).fish.get(fish.id)
+    said = own.skin if own and own.settled else fish.skin
     skinned = always_skinned(ctx, ctx.guide.known_or_named(fish.species))
-    return "off" if skinned or fish.skin == "off" else "on"
+    return "off" if skinned or said == "off" else "on"
+
+
+def piece_as_cut(ctx: AppContext, fish: Fish, slot: str) -> tuple[Skin, str]:
+    """Of a piece that came off this fish: whether it has its skin, and what it is for."""
+    species, fish_skin = ctx.guide.known_or_named(fish.species), skin_as_cut(ctx, fish)
+    wish = choice_of(ctx, fish, lambda: round_weight(fishes.now(fish.id), species).kg, species)
+    special = wish.pieces.get(slot)
+    known = ctx.guide.methods.purposes.get(special or "")
+    skin: Skin = fish_skin
+    if known and known.skin and not always_skinned(ctx, species):
+        skin = known.skin
+    # what its fillets are for says nothing of collars and scraps
+    usual = wish.purpose if ctx.is_fillet(slot.partition(".")[0]) else ""
+    return skin, special or usual or USUAL_PURPOSE
+
+
+def skins_as_cut(ctx: AppContext, fish: Fish) -> Skins:
+    """`skin_as_cut`, or "mixed" when some of its pieces were for a purpose with another skin."""
+    own = sayings(ctx, fish.trip_id).fish.get(fish.id)
+    slots = wish_of(own).pieces if own else {}
+    if not slots:
+        return skin_as_cut(ctx, fish)
+    skins = {skin_as_cut(ctx, fish), *(piece_as_cut(ctx, fish, slot)[0] for slot in slots)}
+    return "mixed" if len(skins) > 1 else skin_as_cut(ctx, fish)
 
 
 def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishToCut:
     """The fish as the planner wants it: as it came to the table.
 
-    What a ticked step made of it does not count, or the step would leave its own plan.
+    What a ticked step made of it does not count, or the step would leave its own plan. As
+    `sayings`: in an open transaction that wrote nothing yet.
     """
     made = {ctx.guide.step_makes(species.key, step) for step in now.steps.split()}
+    kg = round_weight(now, species).kg
+    choice = choice_of(ctx, fish, lambda: kg, species)
     return FishToCut(
-        round_weight(now, species).kg,
+        kg,
         total_length_m(now, species),
-        skin_of(ctx, fish),
+        "off" if choice.skin == "off" else "on",
         frozenset(set(now.facts.split()) - made),
+        choice.purpose or USUAL_PURPOSE,
+        choice.methods,
+        choice.pieces,
+    )
+
+
+def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
+    """This fish's plan, by what was said of it. As `to_cut`."""
+    asked = to_cut(ctx, fish, now, species)
+    plan = ctx.guide.plan_of(species)
+    said = (tuple(asked.methods.items()), tuple(asked.pieces.items()))
+    size = (asked.round_kg, asked.length_m, asked.skin, asked.facts, asked.purpose)
+    return ctx.memo.get(
+        ("plan", species.key, ctx.guide.edition, *size, *said),
+        lambda: plan_cut(asked, species, plan, ctx.guide.pieces, ctx.guide.methods),
+        most=MOST_PLANS,
     )
 
 
@@ -205,15 +255,15 @@ def facts_by_fish(ctx: AppContext, trip_id: str) -> Mapping[str, Sequence[Fact]]
 
 def fact_words(ctx: AppContext, fish: Fish, fact: Fact) -> str:
     """What happened to a fish, as the history and an undo call it."""
-    if fact.kind == fishes.STATE:
+    if fact.kind == work.STATE:
         return STATES[fact.name].word
-    if fact.kind == fishes.STEP:
+    if fact.kind == work.STEP:
         return f"step “{ctx.guide.step_title(fish.species, fact.name)}”"
-    if fact.kind == fishes.BOARD:
+    if fact.kind == work.BOARD:
         return "to the board"
-    if fact.kind == fishes.ANSWER:
+    if fact.kind == work.ANSWER:
         return "answer “it is so”"
-    return {fishes.PAUSED: "wait", fishes.RESUMED: "going on"}.get(fact.name, "finish")
+    return {work.PAUSED: "wait", work.RESUMED: "going on"}.get(fact.name, "finish")
 
 
 def when_done(now: datetime, fish: Fish, waited_s: float = 0.0) -> datetime:

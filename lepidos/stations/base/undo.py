@@ -8,7 +8,7 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
-from lepidos.store import bags, entries, fishes, sessions, trips
+from lepidos.store import bags, entries, fishes, sessions, trips, wishes, work
 from lepidos.store.records import Fact, Fish
 
 
@@ -53,23 +53,31 @@ def _undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
 def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
     fact = fishes.fact(fact_id)
     fish = fishes.get(fact.fish_id)
-    if fishes.now(fish.id).stage == "done" and fact.name != fishes.CLOSED:
+    if fishes.now(fish.id).stage == "done" and fact.name != work.CLOSED:
         raise Conflict(f"{fish.code} is finished; open it again first")
     entries.undo(ctx.ids, "fact", fact_id, at)
     if made := _made_by(ctx, fish, fact):
         entries.undo(ctx.ids, "fact", made.id, at)
     fishes.refresh(fish.id, ctx.is_fillet)
-    if fact.kind == fishes.WORK and fact.name == fishes.CLOSED:
+    if fact.kind == work.WORK and fact.name == work.CLOSED:
+        _free_plan(ctx, fish.id, at)
         return f"{fish.code} is open again"
     return f"{fish.code}: {fact_words(ctx, fish, fact)} undone"
 
 
+def _free_plan(ctx: AppContext, fish_id: str, at: datetime) -> None:
+    """A fish without a fillet, and not finished, hears wishes again."""
+    now, own = fishes.now(fish_id), wishes.settled(fish_id)
+    if own and now.fillet_kg == 0 and now.stage != "done":
+        entries.undo(ctx.ids, "wish", own.id, at)
+
+
 def _made_by(ctx: AppContext, fish: Fish, fact: Fact) -> Fact | None:
     """What was noted of the fish because this step was ticked."""
-    if fact.kind != fishes.STEP:
+    if fact.kind != work.STEP:
         return None
     makes = ctx.guide.step_makes(fish.species, fact.name)
-    states = fishes.facts_of(fish.id, fishes.STATE)
+    states = fishes.facts_of(fish.id, work.STATE)
     same = [f for f in states if f.name == makes and f.at == fact.at]
     return same[0] if makes and same else None
 
@@ -109,6 +117,7 @@ def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
         entries.undo(ctx.ids, "weighing", other.id, at)
     entries.undo(ctx.ids, "weighing", weighing_id, at)
     fishes.refresh(fish.id, ctx.is_fillet)
+    _free_plan(ctx, fish.id, at)
     if together:
         return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together undone"
     plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
@@ -147,6 +156,14 @@ def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
     return f"Bag {show_code(bags.get(move.bag_id).code)} is where it was"
 
 
+def _undo_wish(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = wishes.get(row_id)
+    if row.fish_id and wishes.settled(row.fish_id):
+        raise Conflict("A fillet of it is weighed, or it is finished; undo that first")
+    entries.undo(ctx.ids, "wish", row_id, at)
+    return "It is cut as it was to be before"
+
+
 _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
@@ -158,4 +175,5 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fate": _undo_fate,
     "bag": _undo_bag,
     "move": _undo_move,
+    "wish": _undo_wish,
 }

@@ -107,7 +107,7 @@ def _now(ctx: AppContext, way: Way, since_s: float) -> ColdNow:
 def _work_out(way: Way, since_s: float) -> ColdNow:
     found, now = way.with_ahead()
     times, cores = found.seconds.tolist(), found.core.tolist()
-    ahead = Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days)
+    ahead = Ahead(tuple(times), tuple(cores), way.lasted_s, way.ice_life_days, way.climate)
     means = found.mean[: now + 1]
     return ColdNow(
         core_c=cores[now],

@@ -8,11 +8,12 @@ import numpy as np
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import CoolingBody, Medium, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
+from lepidos.core.cold.spoilage import Climate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
 from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
-from lepidos.store import fishes
+from lepidos.store import fishes, work
 from lepidos.store.records import Fact, Fish, FishNow, Trip
 from lepidos.store.records import Reading as ReadingRow
 
@@ -38,6 +39,7 @@ class Way:
     iced_s: float | None
     readings: tuple[Reading, ...]
     ice_life_days: float
+    climate: Climate
     kg: float
 
     def assimilated(self, points: int) -> Assimilated:
@@ -81,7 +83,7 @@ def ways_of(
     ways = []
     for fish, state in rows:
         done = facts.get(fish.id, [])
-        ended = fishes.closed_at(done)
+        ended = work.closed_at(done)
         lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
         if ended is None:
             moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
@@ -108,6 +110,7 @@ def ways_of(
                     iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
                     readings=_readings(fish, readings.get(fish.id, []), spells),
                     ice_life_days=species.ice_life.mean,
+                    climate=species.climate,
                     kg=kg,
                 ),
             )
@@ -129,7 +132,7 @@ def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[flo
     return [
         (min(lasted_s, max(0.0, (f.at - fish.landed_at).total_seconds())), f.name)
         for f in facts
-        if f.kind == fishes.STATE and STATES[f.name].medium
+        if f.kind == work.STATE and STATES[f.name].medium
     ]
 
 

@@ -16,7 +16,7 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.cold.cold import ColdNow
-from lepidos.store import fishes
+from lepidos.store import fishes, work
 from lepidos.store.records import Fact, Fish, Look
 
 KNOWN = ", ".join(STATES).replace("_", " ")
@@ -49,7 +49,7 @@ def handled(
     done: dict[str, datetime] = {}
     lies = ""
     for fact in facts:
-        if fact.kind == fishes.STATE:
+        if fact.kind == work.STATE:
             done.setdefault(fact.name, fact.at)
             lies = fact.name if STATES[fact.name].medium else lies
     lain_s = max(0.0, (ctx.clock() - fish.landed_at).total_seconds())
@@ -82,12 +82,12 @@ def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
             raise Refused({"state": f"Unknown state; use {KNOWN}"})
         fish = _standing(order.fish_id)
         at = when_done(now, fish)
-        names = [f.name for f in fishes.facts_of(fish.id, fishes.STATE)]
+        names = [f.name for f in fishes.facts_of(fish.id, work.STATE)]
         word = STATES[order.state].word
         lying = [name for name in names if name in MEDIUM_STATES]
         if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
             raise Refused({"state": f"{fish.code} is {word} already"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.STATE, order.state)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, work.STATE, order.state)
         fishes.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code} {word}")
 

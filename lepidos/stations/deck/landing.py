@@ -8,7 +8,7 @@ from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
-from lepidos.store import fishes, trips
+from lepidos.store import fishes, trips, work
 from lepidos.store.records import Fish, Trip
 
 
@@ -57,7 +57,7 @@ def add_fish(ctx: AppContext, trip: Trip, order: LandFish, at: datetime) -> tupl
     if order.weight_kg is not None:
         _measure_weight(ctx, fish, order, at)
     for state in order.states:
-        fishes.add_fact(ctx.ids, landed, fish.id, fishes.STATE, state)
+        fishes.add_fact(ctx.ids, landed, fish.id, work.STATE, state)
     fishes.refresh(fish.id, ctx.is_fillet)
     return fish, question
 

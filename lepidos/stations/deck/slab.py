@@ -18,7 +18,7 @@ from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.deck.handling import Handled, handled
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes
+from lepidos.store import fishes, work
 from lepidos.store.records import Fish, FishNow
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
@@ -115,7 +115,7 @@ class SlabRows:
             frozenset(now.facts.split()),
             frozenset(
                 f.name for f in self.facts.get(fish.id, ())
-                if f.kind == fishes.STATE and f.at == fish.landed_at and f.name in AT_LANDING
+                if f.kind == work.STATE and f.at == fish.landed_at and f.name in AT_LANDING
             ),
             cold,
             handled(

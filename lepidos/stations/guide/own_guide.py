@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.fish.species import Species
 from lepidos.guide.library import Guide
+from lepidos.guide.plans import GRAVE, faults_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.guide.tryout import try_out
 from lepidos.store import fishes, ownguide
@@ -106,8 +107,9 @@ def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
             name = _read(trial, order.kind, order.key, order.toml)
         except ValueError as error:
             raise Refused({"toml": _in_words(error)}) from error
+        notes = _look_again(trial, order.kind, order.key)
         row = ownguide.put(ctx.ids, at, order.kind, order.key, order.toml)
-        return Receipt("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own")
+        return Receipt("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own", notes)
 
     done = run_idempotent(ctx, key, "guide.own", order, do)
     _follow_file(ctx, order.kind, order.key)
@@ -148,6 +150,23 @@ def _read(guide: Guide, kind: str, key: str, toml: str) -> str:
         raise ValueError(f"{key}: a value is missing or of the wrong kind ({error})") from error
     guide.take_from(trial)
     return name
+
+
+def _look_again(guide: Guide, kind: str, key: str) -> str:
+    """What does not hold at the knife, in words. Raises Refused for what hurts someone."""
+    faults = {
+        (one.key, fault.rule, fault.words): fault
+        for one in _concerned(guide, kind, key)
+        for fault in faults_of(guide, one)
+    }
+    told = [f"{words} ({species}: {rule})" for species, rule, words in faults]
+    if any(fault.rule in GRAVE for fault in faults.values()):
+        grave = [line for line, f in zip(told, faults.values(), strict=True) if f.rule in GRAVE]
+        raise Refused({"toml": "; ".join(grave[:MOST_LINES])[:MOST_WORDS]})
+    if not told:
+        return ""
+    more = f"; and {len(told) - MOST_LINES} more" if len(told) > MOST_LINES else ""
+    return "Look at its plan again: " + "; ".join(told[:MOST_LINES])[:MOST_WORDS] + more
 
 
 def _concerned(guide: Guide, kind: str, key: str) -> Iterable[Species]:

@@ -6,7 +6,9 @@ from dataclasses import dataclass, field
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.cutting.differences import Difference, differences
 from lepidos.core.cutting.hazards import cautions_by_step
-from lepidos.core.cutting.plan import CuttingPlan, FishToCut, Skin, plan_cut
+from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin
+from lepidos.core.cutting.plan import plan_cut
+from lepidos.core.cutting.stand_ins import StepTool, step_tool
 from lepidos.core.cutting.worth_filleting import (
     THIN_M,
     WORTH_SIDE_KG,
@@ -36,16 +38,8 @@ class AskPlan:
     state: str = "whole"
     skin: Skin = "on"
     methods: Mapping[str, str] = field(default_factory=dict)
-    tools: frozenset[str] | None = None
+    tools: frozenset[str] = frozenset()
     count: int = 1
-
-
-@dataclass(frozen=True)
-class StepTool:
-    """With what a step is done, given what is to hand, and what to know when it is not."""
-
-    tool: str
-    note: str
 
 
 @dataclass(frozen=True)
@@ -68,19 +62,20 @@ class Planned:
     @property
     def better_whole(self) -> bool:
         """Whether its fillets would be thinner than they are worth."""
-        if self.thickness_m >= THIN_M or self.whole:
+        sided = any(slot.side for slot in self.cut.slots)  # a squid gives a tube, and no sides
+        if self.thickness_m >= THIN_M or self.whole or not sided:
             return False
         sides = self.species.yields.fillet_skin_on.mean * self.fish.round_kg
         return sides / 2 < WORTH_SIDE_KG
 
     @property
-    def too_large_for(self) -> str:
+    def unfit_for(self) -> str:
         """The purpose that was asked for and is not its plan's; "" when it is."""
         return self.fish.purpose if self.fish.purpose != self.cut.purpose else ""
 
 
-def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
-    """A plan for one fish, or for several alike.
+def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
+    """A plan for one fish, or for several alike; `both_ways`: with what each other way changes.
 
     Raises: Unknown, OutOfRange, BadInput for what cannot be.
     """
@@ -103,12 +98,12 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
         weight,
         cut,
         cautions_by_step(cut, species, guide.cautions),
-        tuple(_tool(guide, step.tool, ask.tools) for step in cut.steps),
-        expected_slots(weight, species, plan, cut, guide.pieces, cut.skin),
-        differences(fish, species, plan, guide.pieces, guide.methods),
+        tuple(step_tool(step.tool, guide.tools, ask.tools) for step in cut.steps),
+        expected_slots(weight, species, plan, cut, guide.pieces),
+        differences(fish, species, plan, guide.pieces, guide.methods) if both_ways else (),
         not_worth(fish, species, plan, cut, guide.pieces),
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
-        guide.methods.purposes[cut.purpose].whole,
+        guide.methods.is_whole(cut.purpose, plan, kg),
         ask.count,
     )
 
@@ -116,19 +111,3 @@ def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
 def techniques(plan: BodyPlan) -> tuple[Step, ...]:
     """The steps of a body plan that can be shown on a drawing, those of every method, in order."""
     return tuple(step for step in plan.steps if step.cut or step.zone)
-
-
-def _tool(guide: Guide, named: str, to_hand: frozenset[str] | None) -> StepTool:
-    """The tool of a step, or what does instead when it is not to hand."""
-    if to_hand is None:
-        return StepTool(named, "")
-    notes, text = [], named
-    for key, tool in guide.tools.items():
-        if tool.name in named and key not in to_hand:
-            other = next((o for o in tool.instead if o in to_hand), None)
-            if other:
-                text = text.replace(tool.name, guide.tools[other].name)
-                notes.append(f"instead of the {tool.name}")
-            else:
-                notes.append(f"no {tool.name} to hand: {tool.without}")
-    return StepTool(text, "; ".join(notes))

@@ -3,10 +3,13 @@
 import math
 import statistics
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import partial
 
+from lepidos.core.cutting.wishes import Choice
 from lepidos.core.fish.bodyplan import Step
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.wishes import USUAL_PURPOSE, choice_of
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
 from lepidos.stations.pack.pack import PER_BAG, SERVING_KG
@@ -16,7 +19,7 @@ from lepidos.stations.trips.trips import TripView
 
 @dataclass(frozen=True)
 class Group:
-    """The fish of one species, planned as the middle one of them."""
+    """The fish of one species that are to be cut alike, planned as the middle one of them."""
 
     codes: tuple[str, ...]
     kind: str
@@ -56,11 +59,14 @@ class TablePlan:
 def plan_table(ctx: AppContext, trip_id: str) -> TablePlan:
     """A plan for every fish that waits. Raises Unknown."""
     slab = view_slab(ctx, trip_id)
-    by_species: dict[str, list[SlabFish]] = {}
+    alike: dict[tuple[str, str], tuple[Choice, list[SlabFish]]] = {}
     rank = {p.fish_id: n for n, p in enumerate(slab.order.places)}
-    for row in sorted(slab.waiting, key=lambda r: rank.get(str(r.fish.id), 0)):
-        by_species.setdefault(row.species.key, []).append(row)
-    groups = tuple(_group(ctx, rows) for rows in by_species.values())
+    with ctx.store.reading():
+        for row in sorted(slab.waiting, key=lambda r: rank.get(str(r.fish.id), 0)):
+            choice = choice_of(ctx, row.fish, partial(_kg_of, row), row.species)
+            key = (row.species.key, repr(replace(choice, said_by={})))
+            alike.setdefault(key, (choice, []))[1].append(row)
+    groups = tuple(_group(ctx, choice, rows) for choice, rows in alike.values())
     tools = [
         tool.name
         for tool in ctx.guide.tools.values()
@@ -90,7 +96,11 @@ def _kg(ctx: AppContext, groups: Sequence[Group], counts_as: str) -> float:
     )
 
 
-def _group(ctx: AppContext, rows: Sequence[SlabFish]) -> Group:
+def _kg_of(row: SlabFish) -> float:
+    return row.weight.kg
+
+
+def _group(ctx: AppContext, choice: Choice, rows: Sequence[SlabFish]) -> Group:
     middle = sorted(rows, key=lambda r: r.weight.kg)[len(rows) // 2]
     kg = statistics.median(r.weight.kg for r in rows)
     done = all("gutted" in r.states for r in rows)
@@ -99,14 +109,17 @@ def _group(ctx: AppContext, rows: Sequence[SlabFish]) -> Group:
         middle.total_length_m,
         "total",
         kg,
+        purpose=choice.purpose or USUAL_PURPOSE,
         state="gutted" if done else "whole",
-        skin="off" if middle.fish.skin == "off" else "on",
+        skin="off" if choice.skin == "off" else "on",
+        methods=choice.methods,
+        tools=choice.tools,
         count=len(rows),
     )
     return Group(
         tuple(str(r.fish.code) for r in rows),
         kind_of(ctx, middle.species),
-        plan_fish(ctx.guide, ask),
+        plan_fish(ctx.guide, ask, both_ways=False),
     )
 
 

@@ -7,7 +7,8 @@ import numpy as np
 from lepidos.core.catch.length_weight import LENGTH_SLACK, weight_from_length
 from lepidos.core.cold.conduction import cooling_body
 from lepidos.core.cutting.differences import differences
-from lepidos.core.cutting.plan import FishToCut, Skin, plan_cut
+from lepidos.core.cutting.model import FishToCut, Skin
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.cutting.worth_filleting import fillet_thickness, not_worth
 from lepidos.core.errors import LepidosError
 from lepidos.core.fish.anatomy import Body, fillet_profile
@@ -71,7 +72,7 @@ def _cut(guide: Guide, one: Species, length_m: float, purposes: Iterable[str]) -
             if not cut.steps:
                 raise ValueError(f"no step is left for a fish for {purpose}")
             expected_fillet(weight, one, skin)
-            expected = expected_slots(weight, one, plan, cut, guide.pieces, skin)
+            expected = expected_slots(weight, one, plan, cut, guide.pieces)
             not_worth(fish, one, plan, cut, guide.pieces)
             contact_area(body, plan, cut, guide.pieces, length_m)
     differences(FishToCut(weight.value, length_m), one, plan, guide.pieces, guide.methods)

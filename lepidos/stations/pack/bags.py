@@ -148,6 +148,7 @@ def _write_bag(
         piece=row.weighing.piece,
         tail=bag_plan.tail and not whole,
         skin=row.skin,
+        purpose=row.purpose,
         servings=servings,
         kg=bag_kg,
         measured=order.kg is not None,

@@ -6,7 +6,8 @@ from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import labels_pdf
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.table.findings import follows, seen_on
+from lepidos.stations.base.wishes import meant_for
+from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
 from lepidos.store import bags
 from lepidos.store.records import Bag
 
@@ -23,8 +24,11 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     keys = [*(c for c in species.cautions), "thaw"]
     # what was seen on the fish in it comes first: it says most of this bag
-    fish = dict.fromkeys(f.id for _, _, f in bags.portions_of_bag(bag.id))
-    sights = [s for fish_id in fish for s in seen_on(ctx, fish_id)]
+    sights = _seen_in(ctx, bag)
+    purpose = still_for(ctx, bag.purpose, sights)
+    known = ctx.guide.methods.purposes.get(purpose)
+    if known and known.caution:
+        keys.insert(0, known.caution)
     cautions = [*follows(sights).labels, *(ctx.guide.cautions[key].label for key in keys)]
     return labels.label_content(
         species=species.name,
@@ -38,8 +42,23 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         owner=owner,
         code=bag.code,
         cautions=[c for c in cautions if c],
+        purpose=meant_for(ctx, purpose),
         link_base=ctx.link_base,
     )
+
+
+def _seen_in(ctx: AppContext, bag: Bag) -> list[Seen]:
+    """What was seen on the fish that are in a bag."""
+    fish = dict.fromkeys(f.id for _, _, f in bags.portions_of_bag(bag.id))
+    return [s for fish_id in fish for s in seen_on(ctx, fish_id)]
+
+
+def bag_meant_for(ctx: AppContext, bag: Bag) -> str:
+    """What a bag is for, in words, after all that was seen on its fish; "" for the freezer."""
+    if not meant_for(ctx, bag.purpose):
+        return ""
+    with ctx.store.reading():
+        return meant_for(ctx, still_for(ctx, bag.purpose, _seen_in(ctx, bag)))
 
 
 def label_pdf(ctx: AppContext, bag_id: str, system: System = "metric") -> bytes:

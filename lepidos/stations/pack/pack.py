@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import Skin, plan_cut
+from lepidos.core.cutting.model import Skin, Slot
 from lepidos.core.errors import require
 from lepidos.core.fish.anatomy import (
     FilletProfile,
@@ -23,7 +23,15 @@ from lepidos.core.pack.portions import (
     least_serving,
 )
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.base.fish import landed, require_workable, skin_of, to_cut, total_length_m
+from lepidos.stations.base.fish import (
+    landed,
+    piece_as_cut,
+    plan_of,
+    require_workable,
+    total_length_m,
+)
+from lepidos.stations.base.wishes import USUAL_PURPOSE
+from lepidos.stations.table.findings import seen_on, still_for
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes
 from lepidos.store.records import Bag, Fish, FishNow, Weighing
@@ -59,6 +67,7 @@ class PieceRow:
     packed_share: float
     name: str
     skin: Skin
+    purpose: str
 
 
 @dataclass(frozen=True)
@@ -144,7 +153,11 @@ def piece_row(
     party = next((p.name for p in view.parties if p.id == fish.party_id), "")
     piece, species = ctx.guide.piece(weighing.piece), ctx.guide.one(fish.species)
     name = ctx.guide.plan_of(species).call(piece.name, weighing.side)
-    return PieceRow(weighing, fish, piece, species, party, packed_share, name, skin_of(ctx, fish))
+    slot = Slot(weighing.piece, weighing.side).key
+    skin, purpose = piece_as_cut(ctx, fish, slot)
+    if purpose != USUAL_PURPOSE:
+        purpose = still_for(ctx, purpose, seen_on(ctx, fish.id))
+    return PieceRow(weighing, fish, piece, species, party, packed_share, name, skin, purpose)
 
 
 def _waiting(ctx: AppContext, view: TripView) -> list[PieceRow]:
@@ -159,10 +172,10 @@ def _waiting(ctx: AppContext, view: TripView) -> list[PieceRow]:
 
 
 def partners_of(ctx: AppContext, view: TripView, row: PieceRow) -> list[PieceRow]:
-    """Whole pieces of the same kind, species, skin and party."""
+    """Whole pieces of the same kind, species, skin, purpose and party."""
 
-    def kin(r: PieceRow) -> tuple[str, str, str, str | None]:
-        return r.weighing.piece, r.fish.species, r.skin, r.fish.party_id
+    def kin(r: PieceRow) -> tuple[str, str, str, str, str | None]:
+        return r.weighing.piece, r.fish.species, r.skin, r.purpose, r.fish.party_id
 
     return [
         other
@@ -203,14 +216,7 @@ def portion_plan(
 
 def _zone(ctx: AppContext, row: PieceRow, now: FishNow) -> str:
     """Where on this fish the piece was cut; a piece that the plan does not have has no zone."""
-    cut = plan_cut(
-        to_cut(ctx, row.fish, now, row.species),
-        row.species,
-        ctx.guide.plan_of(row.species),
-        ctx.guide.pieces,
-        ctx.guide.methods,
-    )
-    return cut.zone_of(row.weighing.piece)
+    return plan_of(ctx, row.fish, now, row.species).zone_of(row.weighing.piece)
 
 
 def _outline(ctx: AppContext, row: PieceRow) -> Polygon:

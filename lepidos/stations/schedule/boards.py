@@ -9,7 +9,7 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
-from lepidos.store import boards, fishes, trips
+from lepidos.store import boards, fishes, trips, work
 from lepidos.store.records import Board
 
 LONGEST_BREAK = timedelta(hours=6)
@@ -52,13 +52,18 @@ def add_board(ctx: AppContext, key: str, order: AddBoard) -> Receipt:
 
 @dataclass(frozen=True)
 class SetBoard:
-    """An order to set when a board opens and breaks, or to close it."""
+    """An order to set when a board opens and breaks and whose hands cut there, or to close it.
+
+    `left_handed` and `first_time` stay as they are where they are None.
+    """
 
     board_id: str
     opens_at: datetime | None = None
     break_from: datetime | None = None
     break_to: datetime | None = None
     closed: bool = False
+    left_handed: bool | None = None
+    first_time: bool | None = None
 
 
 def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
@@ -74,8 +79,11 @@ def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
                 raise Refused({"break_to": "The break ends before it begins"})
             if end - begin > LONGEST_BREAK:
                 raise Refused({"break_to": "That is a long break; close the board instead"})
+        left, new = order.left_handed, order.first_time
         boards.change(
             board,
+            hand=board.hand if left is None else "left" if left else "",
+            first_time=board.first_time if new is None else new,
             opens_at=order.opens_at or board.opens_at,
             break_from=begin,
             break_to=end,
@@ -183,24 +191,29 @@ def start_fish(ctx: AppContext, key: str, order: StartFish) -> Receipt:
     """The fish comes on the board: from now its time counts. Raises Refused, Unknown."""
 
     def do(now_at: datetime) -> Receipt:
-        fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
-        at = when_done(now_at, fish)
-        if now.stage == "withdrawn":
-            raise Refused({"": f"The landing of {fish.code} was undone"})
-        if now.stage == "done":
-            raise Refused({"": f"{fish.code} is finished; open it again first"})
-        require_workable(ctx, fish, now)
-        here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
-        asked = order.board_id or (order.own_board if order.own_board in here else "")
-        board = _board_of(ctx, at, fish.trip_id, asked)
-        last = fishes.last_board(fishes.facts_of(fish.id))
-        if last is not None and last.name == board.id:
-            raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.BOARD, board.id)
-        fishes.refresh(fish.id, ctx.is_fillet)
-        return Receipt("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
+        return put_on_board(ctx, now_at, order)
 
     return run_idempotent(ctx, key, "bench.start", order, do)
+
+
+def put_on_board(ctx: AppContext, now_at: datetime, order: StartFish) -> Receipt:
+    """`start_fish` inside the caller's transaction. Raises Refused, Unknown."""
+    fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
+    at = when_done(now_at, fish)
+    if now.stage == "withdrawn":
+        raise Refused({"": f"The landing of {fish.code} was undone"})
+    if now.stage == "done":
+        raise Refused({"": f"{fish.code} is finished; open it again first"})
+    require_workable(ctx, fish, now)
+    here = {b.id for b in boards.of_trip(fish.trip_id) if not b.closed}
+    asked = order.board_id or (order.own_board if order.own_board in here else "")
+    board = _board_of(ctx, at, fish.trip_id, asked)
+    last = work.last_board(fishes.facts_of(fish.id))
+    if last is not None and last.name == board.id:
+        raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
+    fact = fishes.add_fact(ctx.ids, at, fish.id, work.BOARD, board.id)
+    fishes.refresh(fish.id, ctx.is_fillet)
+    return Receipt("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 
 
 def _board_of(ctx: AppContext, at: datetime, trip_id: str, board_id: str) -> Board:

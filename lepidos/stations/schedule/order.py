@@ -10,11 +10,11 @@ from lepidos.core.schedule.deadline import Deadline, deadline
 from lepidos.core.schedule.model import Cutter, Job, Order, Turn
 from lepidos.core.schedule.scheduler import Bench
 from lepidos.stations.base.context import AppContext, state_of_order
-from lepidos.stations.base.fish import facts_by_fish, round_weight
+from lepidos.stations.base.fish import facts_by_fish
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
-from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, prior_s
-from lepidos.store import boards, fishes, trips
+from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, plan_seconds
+from lepidos.store import boards, fishes, trips, work
 from lepidos.store.records import Board, Fact, Fish, FishNow, Party, Trip
 
 MOST_BOARDS = 4
@@ -163,7 +163,7 @@ class _Table:
 
     def _job(self, fish: Fish, state: FishNow, why: Deadline) -> Job:
         species = self.ctx.guide.one(fish.species)
-        prior = prior_s(self.ctx, species, round_weight(state, species).kg)
+        prior = plan_seconds(self.ctx, fish, state, species)
         kind = kind_of(self.ctx, species)
         party = self.parties.get(fish.party_id or "")
         if party is not None and party.together:
@@ -218,7 +218,7 @@ class _Table:
         return found
 
     def _began(self, fish_id: str) -> Fact | None:
-        return fishes.last_board(self.facts.get(fish_id, []))
+        return work.last_board(self.facts.get(fish_id, []))
 
     def _last_kind(self, board: Board) -> str:
         """What the board saw last, so that it is known how it must be washed."""
@@ -227,7 +227,7 @@ class _Table:
                 (fact.at, fish_id)
                 for fish_id, facts in self.facts.items()
                 for fact in facts
-                if fact.kind == fishes.BOARD and fact.name == board.id
+                if fact.kind == work.BOARD and fact.name == board.id
             ),
             default=None,
         )

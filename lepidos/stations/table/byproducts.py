@@ -10,6 +10,7 @@ from lepidos.core.pack.findings import Fate, WholeUse, whole_use
 from lepidos.core.pack.labels import sentence
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import landed, round_weight
+from lepidos.stations.table import spots
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, sessions
 from lepidos.store.records import Fish, Weighing
@@ -141,6 +142,7 @@ def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
     with ctx.store.reading():
         view = view_in_transaction(ctx, trip_id)
         last, own = sessions.last_fates(trip_id), sessions.fates_of_trip(trip_id)
+        sights = sessions.sights_of_trip(trip_id)
         by_fish: dict[str, list[Weighing]] = {}
         for w in fishes.weighings_of_trip(trip_id):
             by_fish.setdefault(w.fish_id, []).append(w)
@@ -148,7 +150,8 @@ def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
         found: dict[str, dict[str, tuple[int, float]]] = {}
         used = waste = undecided = whole = 0.0
         for fish, state in rows:
-            by_piece = grams(by_fish[fish.id])
+            away = spots.away_by_slot(sights.get(fish.id, ()), by_fish[fish.id])
+            by_piece = grams(by_fish[fish.id], away)
             chosen = {p: r.fate for p, r in own.get(fish.id, {}).items()}
             out = _destined(ctx, fish, by_piece, chosen, last)
             kg = round_weight(state, ctx.guide.one(fish.species)).kg
@@ -172,9 +175,12 @@ def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
     return WasteList(view, tuple(lines), use_all, len(rows))
 
 
-def grams(weighings: list[Weighing]) -> dict[str, float]:
-    """What was weighed of each piece, both sides together [kg]."""
+def grams(weighings: list[Weighing], away: Mapping[str, float]) -> dict[str, float]:
+    """What was weighed of each piece, both sides together, and what was cut out of all [kg]."""
     found: dict[str, float] = {}
     for w in weighings:
         found[w.piece] = found.get(w.piece, 0.0) + w.kg
+    if away:
+        cut_out = spots.CUT_OUT.piece
+        found[cut_out] = found.get(cut_out, 0.0) + sum(away.values())
     return found

@@ -10,7 +10,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import boards, fishes, trips
+from lepidos.store import boards, fishes, trips, work
 from lepidos.store.records import Board, Fact, Fish, FishNow, Trip
 
 
@@ -49,16 +49,16 @@ class BoardView:
 
 def board_time(facts: Sequence[Fact], now: datetime) -> BoardTime | None:
     """Where a fish lies and for how long; None when it was never put on a board."""
-    started, ended = fishes.last_board(facts), fishes.closed_at(facts)
+    started, ended = work.last_board(facts), work.closed_at(facts)
     if started is None:
         return None
     since = started.at
-    work = [f.name for f in facts if f.kind == fishes.WORK and f.at >= since]
+    acts = [f.name for f in facts if f.kind == work.WORK and f.at >= since]
     return BoardTime(
         started.name,
         since,
-        fishes.worked(list(facts), since, ended or max(now, since)),
-        work[-1:] == [fishes.PAUSED] and ended is None,
+        work.worked(list(facts), since, ended or max(now, since)),
+        acts[-1:] == [work.PAUSED] and ended is None,
     )
 
 
@@ -142,10 +142,10 @@ def pause_fish(ctx: AppContext, key: str, order: PauseFish) -> Receipt:
         fish, state = fishes.get(order.fish_id), fishes.now(order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
         time = board_time(fishes.facts_of(fish.id), at)
-        name = fishes.RESUMED if order.go_on else fishes.PAUSED
+        name = work.RESUMED if order.go_on else work.PAUSED
         if time is not None and at < time.since:
             # it waited while the fish came to another board: it counts for the time before that
-            fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, name)
+            fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, name)
             fishes.refresh(fish.id, ctx.is_fillet)
             return Receipt("fact", fact.id, f"{fish.code} had waited before it came to this board")
         if state.stage != "table" or time is None:
@@ -153,7 +153,7 @@ def pause_fish(ctx: AppContext, key: str, order: PauseFish) -> Receipt:
         if time.paused != order.go_on:
             now = "waits already" if time.paused else "is being worked on already"
             raise Refused({"": f"{fish.code} {now}"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, name)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, name)
         fishes.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")
 

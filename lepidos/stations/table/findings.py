@@ -1,40 +1,54 @@
 """Seen at the board: what a cutter noticed on a fish, and what follows from it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack.findings import Consequences, Sight, consequences
+from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.table import spots
 from lepidos.store import fishes, sessions
-from lepidos.store.records import SightRow
+from lepidos.store.records import Fish, SightRow
 
 MOST = 999
 
 
 @dataclass(frozen=True)
 class Seen:
-    """One thing that was seen on a fish: what, how many, where."""
+    """One thing that was seen on a fish: what, how many, where; `on` is the piece by its name."""
 
     row: SightRow
     sight: Sight
+    on: str = ""
 
     @property
     def words(self) -> str:
-        """As it stands in a line: "worms, 3, tail end"."""
+        """As it stands in a line: "worms, 3, tail end", "wound, fillet A"."""
         number = str(self.row.number) if self.sight.counted else ""
-        return ", ".join(part for part in (self.sight.name, number, self.row.place) if part)
+        parts = (self.sight.name, number, self.row.place, self.on)
+        return ", ".join(part for part in parts if part)
 
 
 def seen_on(ctx: AppContext, fish_id: str) -> tuple[Seen, ...]:
     """What was seen on a fish. Called in an open transaction."""
+    rows = sessions.sights_of(fish_id)
+    fish = fishes.get(fish_id) if any(row.piece for row in rows) else None
     found = []
-    for row in sessions.sights_of(fish_id):
+    for row in rows:
         sight = ctx.guide.sights.one(row.what)
         if sight is not None:
-            found.append(Seen(row, sight))
+            found.append(Seen(row, sight, _on(ctx, fish, row)))
     return tuple(found)
+
+
+def _on(ctx: AppContext, fish: Fish | None, row: SightRow) -> str:
+    if fish is None or not row.piece:
+        return ""
+    plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
+    return plan.call(ctx.guide.piece(row.piece).name, row.side)
 
 
 def follows(seen: Sequence[Seen]) -> Consequences:
@@ -42,14 +56,24 @@ def follows(seen: Sequence[Seen]) -> Consequences:
     return consequences([s.sight for s in seen])
 
 
+def still_for(ctx: AppContext, purpose: str, seen: Sequence[Seen]) -> str:
+    """What a piece for a purpose is for after all that was seen on its fish: perhaps not raw."""
+    methods = ctx.guide.methods
+    if purpose not in methods.purposes or follows(seen).raw != "never":
+        return purpose
+    return methods.purpose_of(purpose, 0.0, ("never_raw",))
+
+
 @dataclass(frozen=True)
 class NoteSight:
-    """An order to note something seen."""
+    """An order to note something seen; `spot` says where on the fish it was cut out."""
 
     fish_id: str
     what: str
     number: int = 1
     place: str = ""
+    spot: spots.Spot | None = None
+    system: System = field(default="metric", metadata=BESIDE)
 
 
 def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
@@ -70,10 +94,24 @@ def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
             raise Refused({"number": f"A number from 1 to {MOST}"})
         if order.place and order.place not in sight.places:
             raise Refused({"place": f"Choose where: {', '.join(sight.places)}"})
+        if order.spot and not sight.spot:
+            raise Refused({"what": f"{sight.touch} has no spot that is cut out"})
         number = order.number if sight.counted else 1
+        values = spots.placed(ctx, fish, now, order.spot) if order.spot else {}
         row = sessions.see(
-            ctx.ids, at, fish=fish.id, what=order.what, number=number, place=order.place
+            ctx.ids, at, fish=fish.id, what=order.what, number=number, place=order.place, **values
         )
-        return Receipt("sight", row.id, f"{fish.code}: {Seen(row, sight).words}. {sight.say}")
+        return Receipt("sight", row.id, _sentence(ctx, fish, Seen(row, sight, _on(ctx, fish, row)),
+                                                  order.system))  # fmt: skip
 
     return run_idempotent(ctx, key, "seen.note", order, do)
+
+
+def _sentence(ctx: AppContext, fish: Fish, seen: Seen, system: System) -> str:
+    row, said = seen.row, f"{fish.code}: {seen.words}"
+    if row.lost_kg:
+        about = "about " if row.lost_how == "estimated" else ""
+        said += f", {about}{format_mass(row.lost_kg, system)} cut out"
+    if spots.weighed_before(row, fishes.weighings_of(fish.id)):
+        return f"{said}. {seen.sight.say} Its piece was weighed with it: put the new weight there."
+    return f"{said}. {seen.sight.say}"

@@ -1,26 +1,22 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from lepidos.core.cutting.hazards import cautions_by_step
-from lepidos.core.cutting.plan import CuttingPlan, Slot, plan_cut
+from lepidos.core.cutting.hazards import cautions_by_step, spines_to_count
+from lepidos.core.cutting.model import CuttingPlan, Slot
 from lepidos.core.cutting.progress import progress
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.findings import Consequences, WholeUse
-from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.units import System
 from lepidos.core.yields.balance import (
     Balance,
-    Part,
     YieldFigure,
-    balance,
-    expected_fillet,
-    expected_slots,
     fillet_yield,
 )
+from lepidos.core.yields.cut_away import without
 from lepidos.core.yields.forecast import Learned
 from lepidos.core.yields.two_sides import Total
 from lepidos.devices.scale import DeviceError, Reading
@@ -30,19 +26,17 @@ from lepidos.stations.base.fish import (
     always_skinned,
     facts_by_fish,
     require_workable,
-    round_weight,
-    skin_of,
-    to_cut,
     total_length_m,
 )
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.deck.rule_cards import cutting_notes
 from lepidos.stations.schedule.pace import usual_seconds
-from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions
+from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions, spots
 from lepidos.stations.table.forecasts import MOST_SPECIES
+from lepidos.stations.table.models import HowCut, at_table, balance_of, facts_at, how_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import boards, fishes, sessions
-from lepidos.store.records import Fact, Fish, FishNow, Forecast, Weighing
+from lepidos.store import fishes, sessions, work
+from lepidos.store.records import Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)
@@ -55,7 +49,10 @@ class StepView:
 
 @dataclass(frozen=True)
 class TableView:
-    """Everything the bench shows of one fish; `cautions` are those of each step, by its key."""
+    """Everything the bench shows of one fish; `cautions` are those of each step, by its key.
+
+    `gone_kg` was cut out of its fillets before they were weighed.
+    """
 
     view: TripView
     fish: Fish
@@ -65,6 +62,7 @@ class TableView:
     weight: RoundWeight
     total_length_m: float
     plan: CuttingPlan
+    how: HowCut
     skin_is_a_choice: bool
     cautions: Mapping[str, tuple[str, ...]]
     steps: tuple[StepView, ...]
@@ -72,6 +70,7 @@ class TableView:
     next: Slot | None
     expected: dict[str, Estimate]
     expected_fillet: Estimate
+    gone_kg: float
     fillet_now: Total | None
     forecast: Forecast | None
     held: forecasts.Held
@@ -104,6 +103,22 @@ class TableView:
         weighed = {(w.piece, w.side) for w in self.weighings}
         return self.closed or all((s.piece, s.side) in weighed for s in self.fillet_slots)
 
+    @property
+    def settled(self) -> bool:
+        """Whether its plan is its own: a fillet is off, or it is finished."""
+        return self.closed or self.now.fillet_kg > 0
+
+    @property
+    def spines(self) -> int:
+        """How many venomous spines the present step counts off."""
+        return spines_to_count(self.present, self.species) if self.present else 0
+
+    @property
+    def missed(self) -> tuple[str, ...]:
+        """Pieces that are asked for and that this plan does not give."""
+        given = {slot.piece for slot in self.plan.slots}
+        return tuple(piece for piece in self.how.choice.keeps if piece not in given)
+
     def kg_of(self, piece: str, side: str = "") -> float:
         """What has been weighed of a piece; both sides when `side` is empty."""
         return sum(
@@ -127,98 +142,6 @@ def scale_display(ctx: AppContext) -> Reading | str:
         return str(error)
 
 
-@dataclass(frozen=True)
-class AtTable:
-    """What the cutting models say of a fish before anything of it is weighed.
-
-    `species` is the species as this cutter's fish have shown it to be.
-    """
-
-    cutter: str
-    species: Species
-    weight: RoundWeight
-    plan: CuttingPlan
-    expected: dict[str, Estimate]
-    expected_fillet: Estimate
-    learned: Learned
-
-
-def at_table(ctx: AppContext, fish: Fish, now: FishNow) -> AtTable:
-    """Called in an open transaction."""
-    species = ctx.guide.one(fish.species)
-    weight, skin = round_weight(now, species), skin_of(ctx, fish)
-    cutter = _cutter(ctx, facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
-    learned = forecasts.learned(ctx, species)
-    own = ctx.memo.get(
-        (
-            "own yields",
-            species,
-            cutter,
-            weight.kg,
-            forecasts.finished_mark(ctx),
-        ),
-        lambda: learned.species_for(cutter, weight.kg),
-        most=MOST_FISH,
-    )
-    plan = plan_of(ctx, fish, now, species)
-    body_plan = ctx.guide.plan_of(species)
-    expected = expected_slots(weight.as_estimate, own, body_plan, plan, ctx.guide.pieces, plan.skin)
-    usual = expected_fillet(weight.as_estimate, own, skin)
-    return AtTable(cutter, own, weight, plan, expected, usual, learned)
-
-
-def facts_of(ctx: AppContext, fish: Fish) -> questions.Facts:
-    """What questions are asked of. Called in an open transaction."""
-    now = fishes.now(fish.id)
-    return _facts(ctx, fish, now, at_table(ctx, fish, now), fishes.weighings_of(fish.id))
-
-
-def _facts(
-    ctx: AppContext, fish: Fish, now: FishNow, model: AtTable, weighings: list[Weighing]
-) -> questions.Facts:
-    species = ctx.guide.one(fish.species)
-    return questions.Facts(
-        species,
-        model.plan,
-        total_length_m(now, species),
-        weighings,
-        model.expected,
-        _balance(model.weight, weighings),
-        answered(fish.id),
-    )
-
-
-def answered(fish_id: str) -> frozenset[str]:
-    """Questions of a fish that were answered with: it is so."""
-    return frozenset(f.name for f in fishes.facts_of(fish_id, fishes.ANSWER))
-
-
-def _cutter(ctx: AppContext, facts: Sequence[Fact]) -> str:
-    """Who has the fish on the board; "" when nobody said."""
-    last = fishes.last_board(facts)
-    return board_names(ctx).get(last.name, "") if last else ""
-
-
-def board_names(ctx: AppContext) -> Mapping[str, str]:
-    """Every board's cutter, by id. Called in an open transaction."""
-    return ctx.memo.get(("boards", state_of_order(ctx)[0]), boards.names)
-
-
-def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> CuttingPlan:
-    return plan_cut(
-        to_cut(ctx, fish, now, species),
-        species,
-        ctx.guide.plan_of(species),
-        ctx.guide.pieces,
-        ctx.guide.methods,
-    )
-
-
-def _balance(weight: RoundWeight, weighings: list[Weighing]) -> Balance:
-    parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
-    return balance(weight.kg, parts, weight.interval)
-
-
 def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableView:
     now = fishes.now(fish.id)
     species = ctx.guide.one(fish.species)
@@ -227,16 +150,18 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
     facts = list(facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
     plan, closed = model.plan, now.stage == "done"
     done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
-    done += [f.name for f in facts if f.kind == fishes.STEP]
+    done += [f.name for f in facts if f.kind == work.STEP]
     where = progress(plan, done, ctx.guide.pieces)
     states = ["done"] * len(plan.steps) if closed else where.states
-    parts = _balance(model.weight, weighings)
     sights = findings.seen_on(ctx, fish.id)
-    by_piece = byproducts.grams(weighings)
+    away = spots.away_by_slot([s.row for s in sights], weighings)
+    parts = balance_of(model.weight, weighings, away)
+    by_piece = byproducts.grams(weighings, away)
     destined = byproducts.destined(ctx, fish, by_piece, sessions.last_fates(fish.trip_id))
     slots = tuple(s for s in plan.slots if ctx.is_fillet(s.piece))
-    expected = questions.expected_now(model.expected, weighings)
-    boards_now = cutters.at_boards(ctx, view.trip)
+    expected = questions.expected_now(model.expected, weighings, away)
+    gone_kg = sum(away.get(s.key, 0.0) for s in slots)
+    at_boards = cutters.at_boards(ctx, view.trip)
     time = cutters.board_time(facts, ctx.clock())
     return TableView(
         view=view,
@@ -247,38 +172,42 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         weight=model.weight,
         total_length_m=total_length_m(now, species),
         plan=plan,
+        how=how_cut(ctx, fish, now, model),
         skin_is_a_choice=not always_skinned(ctx, species),
         cautions=cautions_by_step(plan, species, ctx.guide.cautions),
         steps=tuple(StepView(s, at) for s, at in zip(plan.steps, states, strict=True)),
         present=None if closed else where.present,
         next=None if closed else where.next,
         expected=expected,
-        expected_fillet=model.expected_fillet,
+        expected_fillet=without(model.expected_fillet, gone_kg),
+        gone_kg=gone_kg,
         fillet_now=forecasts.fillet_now(slots, weighings, expected),
         forecast=sessions.forecast_of(fish.id),
         held=forecasts.held(ctx),
         learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(parts, skin_of(ctx, fish), ctx.guide.pieces),
+        fillet_yield=fillet_yield(parts, "mixed" if plan.skins else plan.skin, ctx.guide.pieces),
         fillet_slots=slots,
         cold=cold_of_trip(ctx, view.trip).get(fish.id),
-        rule_notes=ctx.memo.get(
-            ("cutting notes", fish.species, state_of_order(ctx)[0]),
-            lambda: cutting_notes(fish.species),
-            most=MOST_SPECIES,
-        ),
-        questions=questions.ask(ctx, _facts(ctx, fish, now, model, weighings), system),
+        rule_notes=_rule_notes(ctx, fish.species),
+        questions=questions.ask(ctx, facts_at(ctx, fish, now, model, weighings, away), system),
         seen=sights,
         follows=findings.follows(sights),
         destined=destined,
         use=byproducts.use_of(ctx, model.weight.kg, by_piece, destined),
         time=time,
-        usual_minutes=_usual_minutes(ctx, now, species, model.cutter),
-        board=next((b for b in boards_now if time and b.board.id == time.board_id), None),
-        others=tuple(b for b in boards_now if not time or b.board.id != time.board_id),
+        usual_minutes=usual_seconds(ctx, fish, now, model.cutter) / 60,
+        board=next((b for b in at_boards if time and b.board.id == time.board_id), None),
+        others=tuple(b for b in at_boards if not time or b.board.id != time.board_id),
         dull_since=_dull_since(ctx, view, fish.id, time) if time else "",
     )
+
+
+def _rule_notes(ctx: AppContext, species: str) -> tuple[str, ...]:
+    """What rule cards say of cutting such a fish."""
+    key = ("cutting notes", species, state_of_order(ctx)[0])
+    return ctx.memo.get(key, lambda: cutting_notes(species), most=MOST_SPECIES)
 
 
 def _dull_since(ctx: AppContext, view: TripView, fish_id: str, time: cutters.BoardTime) -> str:
@@ -288,7 +217,3 @@ def _dull_since(ctx: AppContext, view: TripView, fish_id: str, time: cutters.Boa
         return ""
     hints = findings.follows(findings.seen_on(ctx, before.id)).hints
     return str(before.code) if "sharpen" in hints else ""
-
-
-def _usual_minutes(ctx: AppContext, now: FishNow, species: Species, cutter: str) -> float:
-    return usual_seconds(ctx, species, round_weight(now, species).kg, cutter) / 60

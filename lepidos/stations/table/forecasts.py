@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import Slot
+from lepidos.core.cutting.model import Slot
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import LEVEL
@@ -11,6 +11,7 @@ from lepidos.core.yields.forecast import FILLET, PARTS, Finished, Learned, learn
 from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import always_skinned
+from lepidos.stations.table import spots
 from lepidos.store import boards, entries, sessions
 from lepidos.store.records import Weighing
 
@@ -37,24 +38,32 @@ def learned(ctx: AppContext, species: Species) -> Learned:
 def _learn(ctx: AppContext, species: Species) -> Learned:
     rows = sessions.finished(species.key, LEARN_FROM)
     ids = [state.fish_id for state, _ in rows]
-    weighings = sessions.weighings_of_fish(ids)
+    weighings, cut_out = sessions.weighings_of_fish(ids), sessions.spots_of_fish(ids)
     at_board, names = sessions.boards_of(ids), boards.names()
     fish = []
     skinned = always_skinned(ctx, species)
     for state, asked in rows:
         skin = "off" if skinned else asked
-        parts = _parts(ctx, weighings.get(state.fish_id, []), skin)
+        of_fish = weighings.get(state.fish_id, [])
+        away = spots.away_by_slot(cut_out.get(state.fish_id, ()), of_fish)
+        parts = _parts(ctx, of_fish, skin, away)
         cutter = names.get(at_board.get(state.fish_id, ""), "")
         fish.append(Finished(cutter, float(state.whole_kg or 0.0), parts))
     return learn(species, fish)
 
 
-def _parts(ctx: AppContext, weighings: list[Weighing], skin: str) -> dict[str, float]:
-    """Parts that were wholly weighed [kg], by the names of the species' yields."""
+def _parts(
+    ctx: AppContext, weighings: list[Weighing], skin: str, away: Mapping[str, float]
+) -> dict[str, float]:
+    """Parts that were wholly weighed [kg], by the names of the species' yields.
+
+    What was cut out of them (`away`, by slot) is added: a wound says nothing of the next fish.
+    """
     by_piece: dict[str, dict[str, float]] = {}
     for w in weighings:
         sides = by_piece.setdefault(w.piece, {})
-        sides[w.side] = sides.get(w.side, 0.0) + w.kg
+        slot = Slot(w.piece, w.side).key
+        sides[w.side] = sides.get(w.side, away.get(slot, 0.0)) + w.kg
     whole = {
         piece: sum(sides.values())
         for piece, sides in by_piece.items()
@@ -87,12 +96,13 @@ def held(ctx: AppContext) -> Held:
 
 def _held(ctx: AppContext) -> Held:
     rows = sessions.scored(SCORE_FROM)
-    weighings = sessions.weighings_of_fish(f.fish_id for f in rows)
+    ids = [f.fish_id for f in rows]
+    weighings, cut_out = sessions.weighings_of_fish(ids), sessions.spots_of_fish(ids)
     inside = fish = 0
     for f in rows:
-        kg = _parts(ctx, weighings.get(f.fish_id, []), f.skin).get(
-            FILLET["off" if f.skin == "off" else "on"]
-        )
+        of_fish = weighings.get(f.fish_id, [])
+        away = spots.away_by_slot(cut_out.get(f.fish_id, ()), of_fish)
+        kg = _parts(ctx, of_fish, f.skin, away).get(FILLET["off" if f.skin == "off" else "on"])
         # a fish of which a side went unweighed says nothing of the forecast
         if kg is not None:
             inside, fish = inside + (f.low_kg <= kg <= f.high_kg), fish + 1

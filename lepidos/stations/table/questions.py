@@ -1,13 +1,14 @@
 """Questions while the carcass is still there: asked once, answered with a touch, never blocking."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from lepidos.core.cutting.plan import CuttingPlan, Slot
+from lepidos.core.cutting.model import CuttingPlan, Slot
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.core.units import System, format_mass, format_range
 from lepidos.core.yields.balance import Balance
+from lepidos.core.yields.cut_away import without
 from lepidos.core.yields.entry_errors import find_slip, interval_at, is_outside
 from lepidos.core.yields.frame_meat import contact_area, left_on_frame
 from lepidos.core.yields.two_sides import after_other_side, differ
@@ -35,7 +36,7 @@ class Question:
 
 @dataclass(frozen=True)
 class Facts:
-    """What questions are asked of: one fish at the board."""
+    """What questions are asked of: one fish at the board; `away` was cut out of each slot [kg]."""
 
     species: Species
     cut: CuttingPlan
@@ -44,20 +45,31 @@ class Facts:
     expected: Mapping[str, Estimate]
     balance: Balance
     kept: frozenset[str]
+    away: Mapping[str, float] = field(default_factory=dict)
 
 
 def expected_now(
-    expected: Mapping[str, Estimate], weighings: Sequence[Weighing]
+    expected: Mapping[str, Estimate],
+    weighings: Sequence[Weighing],
+    away: Mapping[str, float] | None = None,
 ) -> dict[str, Estimate]:
-    """What each slot should weigh, narrowed by the other side where that was weighed."""
-    kg = _by_slot(weighings)
+    """What each slot should weigh: narrowed by the other side where that was weighed, and without
+    what was cut out of it (`away`, by slot, in kg)."""
+    away = away or {}
+    kg = _whole(_by_slot(weighings), away)
     found = {}
     for key, estimate in expected.items():
         piece, _, side = key.partition(".")
         other = kg.get(f"{piece}.{'B' if side == 'A' else 'A'}") if side else None
         sane = other is not None and not is_outside(other, estimate)
-        found[key] = after_other_side(estimate, other) if other and sane else estimate
+        usual = after_other_side(estimate, other) if other and sane else estimate
+        found[key] = without(usual, away.get(key, 0.0))
     return found
+
+
+def _whole(kg: Mapping[str, float], away: Mapping[str, float]) -> dict[str, float]:
+    """What each weighed slot would weigh with what was cut out of it."""
+    return {slot: weighed + away.get(slot, 0.0) for slot, weighed in kg.items()}
 
 
 def ask(ctx: AppContext, facts: Facts, system: System) -> tuple[Question, ...]:
@@ -124,7 +136,7 @@ def _of_weights(ctx: AppContext, facts: Facts, system: System) -> list[Question]
         if estimate is None or slots.count(slot) > 1 or row.joint:
             continue  # several weighings of a piece, or a share: only the sum means something
         before = facts.weighings[:at]
-        usual = expected_now({slot: estimate}, before)[slot]
+        usual = expected_now({slot: estimate}, before, facts.away)[slot]
         slip = find_slip(row.kg, usual, _on_pan_too(row, before), row.method == "typed")
         low, high = interval_at(usual, 0.8)
         beside = ""
@@ -165,7 +177,7 @@ def _of_sum(facts: Facts, system: System) -> list[Question]:
 
 
 def _of_sides(ctx: AppContext, facts: Facts, system: System, asked: set[str]) -> list[Question]:
-    kg, found = _by_slot(facts.weighings), []
+    kg, found = _whole(_by_slot(facts.weighings), facts.away), []
     for slot in facts.cut.slots:
         a, b = kg.get(f"{slot.piece}.A"), kg.get(f"{slot.piece}.B")
         if slot.side != "B" or not a or not b or not differ(a, b):
@@ -200,7 +212,7 @@ def untaken(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
 
 def _of_frame(ctx: AppContext, facts: Facts, system: System) -> list[Question]:
     """A side that came off light: what stayed on the bones, in millimetres and grams."""
-    kg, found = _by_slot(facts.weighings), []
+    kg, found = _whole(_by_slot(facts.weighings), facts.away), []
     spooned = kg.get("spoon_meat", 0.0)
     area = contact_area(
         ctx.guide.body_of(facts.species),

@@ -1,13 +1,16 @@
 """The queue at the table: every board with its row of fish, and why each stands where it stands."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from lepidos.core.cutting.wishes import Wish
 from lepidos.core.pack.labels import hours
 from lepidos.core.schedule.deadline import UNBLED_S
 from lepidos.core.units import System, format_temperature
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.schedule.order import BenchOrder
+from lepidos.stations.table.wishes import wishes_of_parties
 from lepidos.stations.trips.trips import TripView
 from lepidos.store.records import Board
 
@@ -16,13 +19,15 @@ from lepidos.store.records import Board
 class BenchView:
     """The bench page: every board with its row of fish, and those that are finished.
 
-    A crew that named no board has one row, for None.
+    A crew that named no board has one row, for None. `wishes`: by party and species, of all its
+    fish under "".
     """
 
     view: TripView
     order: BenchOrder
     rows: tuple[tuple[Board | None, tuple[SlabFish, ...]], ...]
     finished: tuple[SlabFish, ...]
+    wishes: Mapping[str, Mapping[str, Wish]]
 
     @property
     def held(self) -> int:
@@ -40,7 +45,9 @@ def view_bench(ctx: AppContext, trip_id: str) -> BenchView:
     ]
     if not rows:
         rows = [(None, tuple(fish[p.fish_id] for p in slab.order.places))]
-    return BenchView(slab.view, slab.order, tuple(rows), slab.further)
+    return BenchView(
+        slab.view, slab.order, tuple(rows), slab.further, wishes_of_parties(ctx, trip_id)
+    )
 
 
 def reason(ctx: AppContext, row: SlabFish, system: System) -> str:

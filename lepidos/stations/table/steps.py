@@ -8,14 +8,13 @@ from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
-    always_skinned,
-    require_workable,
+    plan_of,
     when_done,
 )
 from lepidos.stations.table import questions
-from lepidos.stations.table.fish_view import answered, facts_of, plan_of
-from lepidos.store import fishes
-from lepidos.store.records import Fish, FishNow
+from lepidos.stations.table.models import answered, facts_of
+from lepidos.stations.table.wishes import open_fish, settle
+from lepidos.store import fishes, work
 
 
 @dataclass(frozen=True)
@@ -40,9 +39,9 @@ def tick_step(ctx: AppContext, key: str, order: TickStep) -> Receipt:
             raise Refused({"step": "That step is not in this fish's plan"})
         if order.step in now.steps.split():
             raise Refused({"step": "That step is ticked already"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.STEP, order.step)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, work.STEP, order.step)
         if step.makes and step.makes not in now.facts.split():
-            fishes.add_fact(ctx.ids, at, fish.id, fishes.STATE, step.makes)
+            fishes.add_fact(ctx.ids, at, fish.id, work.STATE, step.makes)
         fishes.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code}: {step.title}")
 
@@ -62,51 +61,15 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
     """Finish a fish. Raises Refused, Unknown."""
 
     def do(now_at: datetime) -> Receipt:
-        fish, _ = open_fish(ctx, order.fish_id)
+        fish, now = open_fish(ctx, order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
         if not fishes.weighings_of(fish.id):
             raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
         missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.WORK, fishes.CLOSED)
+        settle(ctx, at, fish, now)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, work.CLOSED)
         fishes.refresh(fish.id, ctx.is_fillet)
         asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
         return Receipt("fact", fact.id, f"{fish.code} is finished", asked)
 
     return run_idempotent(ctx, key, "table.close", order, do)
-
-
-@dataclass(frozen=True)
-class ChooseSkin:
-    """An order to cut a fish skin on or off."""
-
-    fish_id: str
-    skin: str
-
-
-def choose_skin(ctx: AppContext, key: str, order: ChooseSkin) -> Receipt:
-    """Change the skin choice, as long as no fillet has been weighed. Raises Refused, Unknown."""
-
-    def do(at: datetime) -> Receipt:
-        fish, now = open_fish(ctx, order.fish_id)
-        if order.skin not in {"on", "off"}:
-            raise Refused({"skin": "Say skin on or off"})
-        species = ctx.guide.one(fish.species)
-        if always_skinned(ctx, species):
-            raise Refused({"skin": f"A {species.name} is always cut skin off"})
-        if now.fillet_kg > 0:
-            raise Refused({"skin": f"{fish.code}'s fillets are weighed already; undo them first"})
-        fish = fishes.change(fish, skin=order.skin)
-        return Receipt("choice", fish.id, f"{fish.code} skin {order.skin}")
-
-    return run_idempotent(ctx, key, "table.skin", order, do)
-
-
-def open_fish(ctx: AppContext, fish_id: str) -> tuple[Fish, FishNow]:
-    """A fish that can be worked on. Raises Refused, CannotWorkOut, Unknown."""
-    fish, now = fishes.get(fish_id), fishes.now(fish_id)
-    require_workable(ctx, fish, now)
-    if now.stage == "withdrawn":
-        raise Refused({"": f"The landing of {fish.code} was undone"})
-    if now.stage == "done":
-        raise Refused({"": f"{fish.code} is finished; open it again first"})
-    return fish, now

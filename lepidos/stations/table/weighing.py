@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from lepidos.core.cutting.plan import Slot
+from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.limits import LEAST_PIECE_KG, MOST_PIECE_KG
@@ -13,12 +13,13 @@ from lepidos.core.yields.joint_weighing import apportion
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
-from lepidos.stations.base.fish import round_weight, skin_of, when_done
+from lepidos.stations.base.fish import round_weight, when_done
 from lepidos.stations.table import forecasts
-from lepidos.stations.table.fish_view import at_table, facts_of
+from lepidos.stations.table.models import at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
-from lepidos.store import bags, entries, fishes, sessions
+from lepidos.stations.table.wishes import settle
+from lepidos.store import bags, entries, fishes, sessions, work
 from lepidos.store.records import Fish, FishNow, Weighing
 
 LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
@@ -65,6 +66,8 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
         mass = _mass(ctx, order)
         _believable(ctx, mass.kg, piece.name, fish, now, order.system)
         _foresee(ctx, at, fish, now)
+        if ctx.is_fillet(order.piece):
+            settle(ctx, at, fish, now)
         row = fishes.weigh(
             ctx.ids, at, fish=fish.id, piece=order.piece, side=order.side, kg=mass.kg,
             method=mass.method, pan_kg=mass.pan_kg, load_mark=mass.mark,
@@ -104,8 +107,10 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
         mass = _mass(ctx, asked)
         _believable(ctx, mass.kg, "pieces", fish, now, order.system)
         _foresee(ctx, at, fish, now)
-        expected = at_table(ctx, fish, now).expected
+        expected = expected_of(ctx, fish, now)
         parts = apportion(mass.kg, [expected.get(s.key) for s in chosen])
+        if any(ctx.is_fillet(slot.piece) for slot in chosen):
+            settle(ctx, at, fish, now)
         joint = ctx.ids.new(at)
         rows = [
             fishes.weigh(
@@ -175,7 +180,7 @@ def keep_answer(ctx: AppContext, key: str, order: KeepAnswer) -> Receipt:
         fish = fishes.get(order.fish_id)
         if not order.question or len(order.question) > 60 or " " in order.question:
             raise Refused({"question": "There is no such question"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, fishes.ANSWER, order.question)
+        fact = fishes.add_fact(ctx.ids, at, fish.id, work.ANSWER, order.question)
         fishes.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code}: it is so")
 
@@ -276,7 +281,7 @@ def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow) -> None:
     table = at_table(ctx, fish, now)
     usual = table.expected_fillet
     sessions.foresee(
-        fish=fish.id, species=fish.species, cutter=table.cutter, skin=skin_of(ctx, fish),
+        fish=fish.id, species=fish.species, cutter=table.cutter, skin=table.plan.skin,
         level=usual.level, kg=usual.value, low_kg=usual.low, high_kg=usual.high,
         learned_from=forecasts.learned(ctx, ctx.guide.one(fish.species)).learned_from, at=at,
     )  # fmt: skip

@@ -15,13 +15,20 @@ from lepidos.store.records import Party, Person, Trip
 LONGEST_NAME = 60
 MOST_NAMES = 24
 PAGE = 50
+NAMELESS = {
+    "boat": "The boat",
+    "shore": "The shore",
+}  # by kind: what a trip without a name is called
 MOST_ICE_KG = 5000.0
 LONGEST_TRIP = timedelta(days=14)
 
 
 @dataclass(frozen=True)
 class StartTrip:
-    """An order to start a trip. Names of people and parties are given one each."""
+    """An order to start a trip. Names of people and parties are given one each.
+
+    Only the date must be said: without a name it is called after its kind.
+    """
 
     name: str
     kind: str
@@ -38,36 +45,41 @@ def start_trip(ctx: AppContext, key: str, order: StartTrip) -> Receipt:
     """A new trip. Raises Refused with the fields that do not hold."""
 
     def do(at: datetime) -> Receipt:
-        problems: dict[str, str] = {}
-        name = _name("name", order.name, "Give the boat or the shore mark a name", problems)
-        harbour = _name("harbour", order.harbour, "Give the harbour", problems)
-        if order.kind not in {"boat", "shore"}:
-            problems["kind"] = "Choose boat or shore"
-        today = at.astimezone(ZoneInfo(ctx.timezone)).date()
-        if not -3660 <= (order.on_date - today).days <= 366:
-            problems["on_date"] = "That date is more than a year ahead or ten years back"
-        people = _names("people", order.people, problems)
-        parties = _names("parties", order.parties, problems)
-        problems |= _cold_problems(order.sea_c, order.air_c, order.ice_kg)
-        if problems:
-            raise Refused(problems)
-        trip = trips.add(
-            ctx.ids,
-            name=name,
-            kind=order.kind,
-            harbour=harbour,
-            on_date=order.on_date,
-            timezone=ctx.timezone,
-            people=people,
-            parties=parties,
-            sea_c=order.sea_c,
-            air_c=order.air_c,
-            ice_kg=order.ice_kg,
-            at=at,
-        )
-        return Receipt("trip", trip.id, f"{name} is ready")
+        trip = add_trip(ctx, at, order)
+        return Receipt("trip", trip.id, f"{trip.name} is ready")
 
     return run_idempotent(ctx, key, "trips.start", order, do)
+
+
+def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
+    """Write a new trip, inside the caller's transaction. Raises Refused."""
+    problems: dict[str, str] = {}
+    name = _name("name", order.name, problems) or NAMELESS.get(order.kind, "")
+    harbour = _name("harbour", order.harbour, problems)
+    if order.kind not in NAMELESS:
+        problems["kind"] = "Choose boat or shore"
+    today = at.astimezone(ZoneInfo(ctx.timezone)).date()
+    if not -3660 <= (order.on_date - today).days <= 366:
+        problems["on_date"] = "That date is more than a year ahead or ten years back"
+    people = _names("people", order.people, problems)
+    parties = _names("parties", order.parties, problems)
+    problems |= _cold_problems(order.sea_c, order.air_c, order.ice_kg)
+    if problems:
+        raise Refused(problems)
+    return trips.add(
+        ctx.ids,
+        name=name,
+        kind=order.kind,
+        harbour=harbour,
+        on_date=order.on_date,
+        timezone=ctx.timezone,
+        people=people,
+        parties=parties,
+        sea_c=order.sea_c,
+        air_c=order.air_c,
+        ice_kg=order.ice_kg,
+        at=at,
+    )
 
 
 @dataclass(frozen=True)
@@ -177,6 +189,12 @@ def get_trip(ctx: AppContext, trip_id: str) -> Trip:
         return trips.get(trip_id)
 
 
+def trip_of_party(ctx: AppContext, party_id: str) -> str:
+    """The id of the trip that a party is on. Raises Unknown."""
+    with ctx.store.reading():
+        return trips.party(party_id).trip_id
+
+
 def list_trips(ctx: AppContext, page: int = 1) -> tuple[list[Trip], int]:
     """One page of trips, newest first, and how many there are."""
     with ctx.store.reading():
@@ -201,11 +219,9 @@ def _view(trip_id: str) -> TripView:
     return TripView(trip, tuple(trips.people_of(trip_id)), tuple(trips.parties_of(trip_id)))
 
 
-def _name(field: str, text: str, empty: str, problems: dict[str, str]) -> str:
+def _name(field: str, text: str, problems: dict[str, str]) -> str:
     clean = one_line(text, 10_000)
-    if not clean:
-        problems[field] = empty
-    elif len(clean) > LONGEST_NAME:
+    if len(clean) > LONGEST_NAME:
         problems[field] = f"Keep it under {LONGEST_NAME} letters"
     return clean
 

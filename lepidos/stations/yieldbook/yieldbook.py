@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from lepidos.core.cutting.plan import Skin, Slot
+from lepidos.core.cutting.model import Skin, Slot
 from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import (
     Balance,
@@ -14,7 +14,7 @@ from lepidos.core.yields.balance import (
 )
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_of
+from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_as_cut, skins_as_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import entries, fishes
 from lepidos.store.records import Fish, FishNow, Weighing
@@ -167,7 +167,7 @@ def _row(
     species = ctx.guide.one(fish.species)
     weight = round_weight(now, species)
     row = species.yields
-    fraction = row.fillet_skin_on if skin_of(ctx, fish) == "on" else row.fillet_skinless
+    fraction = row.fillet_skin_on if skin_as_cut(ctx, fish) == "on" else row.fillet_skinless
     parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
     weighed = balance(weight.kg, parts, weight.interval)
     named: dict[str, float] = {}
@@ -180,10 +180,10 @@ def _row(
         species,
         parties.get(fish.party_id or "", ""),
         weight,
-        skin_of(ctx, fish),
+        skin_as_cut(ctx, fish),
         tuple(named.items()),
         weighed,
-        fillet_yield(weighed, skin_of(ctx, fish), ctx.guide.pieces),
+        fillet_yield(weighed, skins_as_cut(ctx, fish), ctx.guide.pieces),
         expected_fraction(fraction)[1:],
     )
 

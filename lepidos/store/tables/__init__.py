@@ -17,6 +17,7 @@ from lepidos.store.tables.fish import (
 )
 from lepidos.store.tables.own import OwnGuideTable, RuleCardRowTable
 from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
+from lepidos.store.tables.wishes import WishTable
 
 TABLES = [
     TripTable,
@@ -44,4 +45,5 @@ TABLES = [
     SightRowTable,
     FateRowTable,
     ForecastTable,
+    WishTable,
 ]

@@ -28,6 +28,7 @@ class Bag(NamedTuple):
     packed_on: date
     best_by: date
     sealed_at: datetime
+    purpose: str
 
 
 class BagTable(Row):
@@ -47,6 +48,7 @@ class BagTable(Row):
     packed_on = Day()
     best_by = Day()
     sealed_at = Instant()
+    purpose = TextField(default="")
 
     class Meta:
         table_name = "bag"

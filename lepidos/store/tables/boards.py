@@ -11,7 +11,11 @@ from lepidos.store.tables.trips import TripTable
 
 
 class Board(NamedTuple):
-    """A cutter's board on a trip, from when, with a break."""
+    """A cutter's board on a trip, from when, with a break.
+
+    `hand` is "left" when the cutter's left hand holds the knife; `first_time`: whoever cuts there
+    has not done it before.
+    """
 
     id: str
     trip_id: str
@@ -20,6 +24,8 @@ class Board(NamedTuple):
     break_from: datetime | None
     break_to: datetime | None
     closed: bool
+    hand: str = ""
+    first_time: bool = False
 
 
 class BoardTable(Row):
@@ -31,6 +37,8 @@ class BoardTable(Row):
     break_from = Instant(null=True)
     break_to = Instant(null=True)
     closed = BooleanField(default=False)
+    hand = TextField(default="")
+    first_time = BooleanField(default=False)
 
     class Meta:
         table_name = "board"

@@ -50,7 +50,11 @@ class WeighingTable(Row):
 
 
 class SightRow(NamedTuple):
-    """Something that was seen on a fish: how many, and where."""
+    """Something that was seen on a fish: how many, and where.
+
+    A spot has its piece and side, its place on the drawing in parts of total length (None: not
+    touched there), and what was cut out [kg], which is "estimated" from its width or "weighed".
+    """
 
     id: str
     fish_id: str
@@ -58,6 +62,12 @@ class SightRow(NamedTuple):
     number: int
     place: str
     at: datetime
+    piece: str
+    side: str
+    x: float | None
+    y: float | None
+    lost_kg: float
+    lost_how: str
 
 
 class SightRowTable(Row):
@@ -68,6 +78,12 @@ class SightRowTable(Row):
     number = IntegerField()
     place = TextField()
     at = Instant()
+    piece = TextField(default="")
+    side = TextField(default="")
+    x = FloatField(null=True)
+    y = FloatField(null=True)
+    lost_kg = FloatField(default=0.0)
+    lost_how = TextField(default="")
 
     class Meta:
         table_name = "sight"
