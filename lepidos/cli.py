@@ -4,8 +4,10 @@ import json
 import shutil
 import signal
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Annotated
+from zoneinfo import ZoneInfo
 
 import typer
 import uvicorn
@@ -15,6 +17,7 @@ from pydantic import ValidationError
 from lepidos import __version__
 from lepidos.calc import calc
 from lepidos.core.errors import LepidosError, Refused
+from lepidos.demo.clock import demo_clock
 from lepidos.demo.scenario import play
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
@@ -22,7 +25,8 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import catch_import
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.web.api import views
+from lepidos.store.database import Store
+from lepidos.web.api.views import yieldbook as yieldbook_views
 from lepidos.web.shell.app import make_app, make_context
 
 cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
@@ -62,6 +66,8 @@ def demo(
         raise Refused({"": f"{folder} holds your own data; the demo stays away from it"})
     if fresh and mark.exists():
         shutil.rmtree(folder)
+    if not only_data and settings.clock_at is None:
+        settings = settings.model_copy(update={"clock_at": _demo_clock(settings)})
     if not settings.data_file.exists():
         folder.mkdir(parents=True, exist_ok=True)
         mark.write_text("Made by lepidos demo; may be deleted.\n", "utf-8")
@@ -73,6 +79,15 @@ def demo(
             ctx.store.close()
     if not only_data:
         _serve(settings)
+
+
+def _demo_clock(settings: Settings) -> datetime:
+    newest = ""
+    if settings.data_file.exists():
+        store = Store.open(settings.data_file)
+        newest = store.newest_id()
+        store.close()
+    return demo_clock(newest, datetime.now(UTC), ZoneInfo(settings.zone_name))
 
 
 @cli.command("import")
@@ -114,7 +129,7 @@ def export(
         if target.suffix == ".csv":
             target.write_text(yieldbook.book_csv(ctx, trip_id), "utf-8", newline="")
         else:
-            book = views.book(yieldbook.view_book(ctx, trip_id))
+            book = yieldbook_views.book(yieldbook.view_book(ctx, trip_id))
             target.write_text(json.dumps(book, indent=2), "utf-8")
         typer.echo(f"Written to {target}")
 

@@ -1,6 +1,6 @@
 """Bench cards as PDF: one page a species, to be read from a metre away."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -11,13 +11,22 @@ from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.exchange.labelpdf import FONTS
 
 WIDTH_MM, HEIGHT_MM, EDGE_MM = 210.0, 297.0, 12.0
-LARGEST_PT, SMALLEST_PT = 17.0, 11.5  # of a step's title: 12 pt is read from about a metre
-DRAWING_MM = 54.0
+LARGEST_PT = 17.0  # of a step's title: 12 pt is read from about a metre
+MM_PER_PT = 0.47  # of a line that is read at a glance
+DRAWING_MM = 42.0
+SMALL_MM = 26.0  # wide, of the picture of a step
+FOOT_PT = (11.0, 10.0, 9.5, 9.0, 8.5, 8.0, 7.5, 7.0)
+LEAST_STEP_MM = 6.2  # high: 13 pt
+TITLE_MM, TOOL_MM = 117.0, 31.0
+LEADING = 0.45  # millimetres a point
 
 
 @dataclass(frozen=True)
 class BenchCard:
-    """What stands on a page. `steps` are (title, tool); `pieces` (name, grams)."""
+    """What stands on a page. `steps` are (title, tool, key of its cut); `pieces` (name, grams).
+
+    `first_aid` are a title and what to do, for what this fish can do to a hand.
+    """
 
     title: str
     line: str
@@ -25,9 +34,10 @@ class BenchCard:
     plan: BodyPlan
     zones: tuple[str, ...]
     faces_right: bool
-    steps: tuple[tuple[str, str], ...]
+    steps: tuple[tuple[str, str, str], ...]
     cautions: tuple[str, ...]
     pieces: tuple[tuple[str, str], ...]
+    first_aid: tuple[tuple[str, str], ...] = ()
 
 
 def bench_cards_pdf(cards: Sequence[BenchCard], made_at: datetime) -> bytes:
@@ -53,36 +63,92 @@ def _page(pdf: FPDF, card: BenchCard) -> None:
     pdf.set_font("text", "", 13)
     pdf.cell(0, 7, card.line, new_x="LMARGIN", new_y="NEXT")
     _draw(pdf, card, pdf.get_y() + 2)
-    top = pdf.get_y() + DRAWING_MM + 4
+    top = pdf.get_y() + DRAWING_MM + 3
     pdf.set_y(top)
-    foot = 10 + 5.2 * len(card.cautions) + 6.5 * ((len(card.pieces) + 2) // 3)
-    room = HEIGHT_MM - EDGE_MM - top - foot
-    size = max(SMALLEST_PT, min(LARGEST_PT, room / max(1, len(card.steps)) / 0.47))
-    high = size * 0.47
-    for number, (title, tool) in enumerate(card.steps, 1):
+    pieces_mm = 6.0 * ((len(card.pieces) + 2) // 3) + 2
+    room = HEIGHT_MM - EDGE_MM - top - pieces_mm
+    steps_mm = LEAST_STEP_MM * len(card.steps)
+    sizes = (pt for pt in FOOT_PT if _foot_mm(pdf, card, pt) + steps_mm <= room)
+    foot_pt = next(sizes, FOOT_PT[-1])
+    room -= _foot_mm(pdf, card, foot_pt)
+    high = min(LARGEST_PT * MM_PER_PT, room / max(1, len(card.steps)))
+    size = high / MM_PER_PT
+    for number, (title, tool, cut) in enumerate(card.steps, 1):
+        y = pdf.get_y()
         pdf.set_font("head", "", size)
-        pdf.cell(10, high, str(number))
-        pdf.cell(138, high, _cut(pdf, title, 136))
-        pdf.set_font("text", "", size * 0.62)
-        pdf.cell(0, high, _cut(pdf, tool, 36), new_x="LMARGIN", new_y="NEXT")
+        pdf.cell(9, high, str(number))
+        _fitted(pdf, "head", size, title, TITLE_MM)
+        pdf.cell(TITLE_MM + 1, high, title)
+        _fitted(pdf, "text", max(7.0, size * 0.55), tool, TOOL_MM)
+        pdf.cell(0, high, tool, new_x="LMARGIN", new_y="NEXT")
+        if cut:
+            _small(pdf, card, cut, WIDTH_MM - EDGE_MM - SMALL_MM, y, high)
+        pdf.set_y(y + high)
     pdf.ln(2)
-    pdf.set_font("text", "B", 11)
+    pdf.set_font("text", "B", 10.5)
     for index, (name, grams) in enumerate(card.pieces):
         last = index % 3 == 2 or index == len(card.pieces) - 1
-        pdf.cell(62, 6.5, f"{name}: {grams}", new_x="LMARGIN" if last else "RIGHT",
+        pdf.cell(62, 6.0, f"{name}: {grams}", new_x="LMARGIN" if last else "RIGHT",
                  new_y="NEXT" if last else "TOP")  # fmt: skip
-    pdf.set_font("text", "", 9.5)
-    for caution in card.cautions:
-        pdf.multi_cell(0, 4.4, caution, new_x="LMARGIN", new_y="NEXT")
+    for text, style in _foot(card):
+        pdf.set_font("text", style, foot_pt)
+        pdf.multi_cell(0, foot_pt * LEADING, text, new_x="LMARGIN", new_y="NEXT")
 
 
-def _cut(pdf: FPDF, text: str, room_mm: float) -> str:
-    """The text, or as much of it as there is room for."""
-    if pdf.get_string_width(text) <= room_mm:
-        return text
-    while text and pdf.get_string_width(f"{text}…") > room_mm:
-        text = text[:-1].rstrip()
-    return f"{text}…"
+def _foot(card: BenchCard) -> list[tuple[str, str]]:
+    """The lines of the foot, each with its style: cautions, then first aid."""
+    found = [(caution, "") for caution in card.cautions]
+    for title, text in card.first_aid:
+        found += [(f"First aid, {title[:1].lower()}{title[1:]}", "B"), (text, "")]
+    return found
+
+
+def _foot_mm(pdf: FPDF, card: BenchCard, pt: float) -> float:
+    """How high the foot is at a size."""
+    total = 0.0
+    for text, style in _foot(card):
+        pdf.set_font("text", style, pt)
+        total += pdf.multi_cell(0, pt * LEADING, text, dry_run=True, output="HEIGHT")
+    return total
+
+
+def _small(pdf: FPDF, card: BenchCard, cut: str, left: float, top: float, high: float) -> None:
+    """A step's cut on a small outline of the fish."""
+    path = next((c.path for c in card.plan.cuts if c.key == cut), ())
+    if not path:
+        return
+    outline = [*card.body.outline()]
+    shapes = [outline, [*card.body.tail().outline]]
+    ys = [y for shape in shapes for _, y in shape]
+    scale = min(SMALL_MM, (high - 0.8) / (max(ys) - min(ys)))
+    start = left + (SMALL_MM - scale) / 2
+    middle = top + high / 2 + (max(ys) + min(ys)) / 2 * scale
+
+    def placed(points: Iterable[tuple[float, float]]) -> list[tuple[float, float]]:
+        flip = card.faces_right
+        return [(start + (1 - x if flip else x) * scale, middle - y * scale) for x, y in points]
+
+    pdf.set_line_width(0.15)
+    pdf.set_draw_color(90)
+    pdf.set_fill_color(232)
+    for shape in shapes:
+        pdf.polygon(placed(shape), style="DF")
+    pdf.set_draw_color(200, 68, 27)
+    pdf.set_line_width(0.6)
+    points = placed(card.body.point(*at) for at in path)
+    pdf.polyline(points)
+    x, y = points[-1]
+    pdf.set_fill_color(200, 68, 27)
+    pdf.circle(x, y, 0.7, style="F")  # where the blade comes out
+    pdf.set_draw_color(20, 41, 47)
+
+
+def _fitted(pdf: FPDF, font: str, size: float, text: str, room_mm: float) -> None:
+    """Take up a font: a long text is smaller rather than cut off."""
+    pdf.set_font(font, "", size)
+    wide = pdf.get_string_width(text)
+    if wide > room_mm:
+        pdf.set_font(font, "", size * room_mm / wide)
 
 
 def _draw(pdf: FPDF, card: BenchCard, top: float) -> None:

@@ -10,6 +10,7 @@ from lepidos.core.fish.species import Point, Species
 
 UNIT = 1000  # drawing units per total length
 MARGIN = 12
+TURNED = f"translate({UNIT} 0) scale(-1 1)"  # the other way round, in its own window
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ def frame(body: Body) -> Frame:
 
 def flip(species: Species) -> str:
     """The transform that turns a right-facing fish round: its eyed side, back upwards."""
-    return f"translate({UNIT} 0) scale(-1 1)" if species.shape.faces == "right" else ""
+    return TURNED if species.shape.faces == "right" else ""
 
 
 def fish_group(species: Species, body: Body, detail: bool = True) -> str:

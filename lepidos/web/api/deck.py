@@ -9,7 +9,6 @@ from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.stations.deck import card, handling, rule_cards, slab
 from lepidos.stations.schedule import boards
 from lepidos.stations.trips import trips
-from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BoardIn,
     CardIn,
@@ -24,6 +23,7 @@ from lepidos.web.api.shapes import (
     StateIn,
     done_out,
 )  # fmt: skip
+from lepidos.web.api.views import deck as deck_views
 from lepidos.web.shell.render import context_of
 
 router = APIRouter(prefix="/api/v1")
@@ -32,7 +32,7 @@ router = APIRouter(prefix="/api/v1")
 @router.get("/fish/{fish_id}/card", tags=["deck"])
 def get_card(request: Request, fish_id: str) -> Json:
     """A fish before the knife: its cold, its advice, its place, the rule cards."""
-    return views.card(card.view_card(context_of(request), fish_id, "metric"))
+    return deck_views.card(card.view_card(context_of(request), fish_id, "metric"))
 
 
 @router.post("/fish/{fish_id}/states", tags=["deck"], status_code=201)
@@ -59,7 +59,7 @@ def look_over(request: Request, fish_id: str, key: Key, body: LookIn) -> DoneOut
 @router.get("/trips/{trip_id}/order", tags=["bench"])
 def get_order(request: Request, trip_id: str) -> Json:
     """What to cut next, by whom, and when the table is clear."""
-    return views.order(slab.view_slab(context_of(request), trip_id).order)
+    return deck_views.order(slab.view_slab(context_of(request), trip_id).order)
 
 
 @router.post("/trips/{trip_id}/boards", tags=["bench"], status_code=201)
@@ -99,7 +99,7 @@ def note_ice(request: Request, trip_id: str, key: Key, body: IceIn) -> DoneOut:
 def list_cards(request: Request, trip_id: str = "") -> list[Json]:
     """Every rule card, with a trip's counts when one is named."""
     _, cards = rule_cards.list_cards(context_of(request), trip_id or None)
-    return [views.rule_card(c) for c in cards]
+    return [deck_views.rule_card(c) for c in cards]
 
 
 @router.post("/rules", tags=["rules"], status_code=201)

@@ -2,15 +2,20 @@
 
 from fastapi import APIRouter, Request
 
-from lepidos.stations.table import byproducts, cutters, findings, weighing
+from lepidos.stations.table import byproducts, cutters, findings, weighing, wishes
+from lepidos.stations.table.said import Said
+from lepidos.stations.table.spots import Spot
 from lepidos.web.api.shapes import (
     CorrectionIn,
+    CrewWishIn,
     DoneOut,
     FateIn,
     Json,
     Key,
+    PartyWishIn,
     SightIn,
     TogetherIn,
+    WishIn,
     done_out,
 )
 from lepidos.web.shell.render import context_of
@@ -25,6 +30,38 @@ def weigh_together(request: Request, fish_id: str, key: Key, body: TogetherIn) -
     return done_out(weighing.weigh_together(context_of(request), key, order))
 
 
+@router.post("/fish/{fish_id}/wish", tags=["table"], status_code=201)
+def wish_for_fish(request: Request, fish_id: str, key: Key, body: WishIn) -> DoneOut:
+    """How this fish is to be cut, until its first fillet is weighed."""
+    order = wishes.WishForFish(fish_id, _said(body))
+    return done_out(wishes.wish_for_fish(context_of(request), key, order))
+
+
+@router.post("/parties/{party_id}/wish", tags=["table"], status_code=201)
+def wish_of_party(request: Request, party_id: str, key: Key, body: PartyWishIn) -> DoneOut:
+    """What a party asks for; it goes before the crew's word."""
+    order = wishes.WishOfParty(party_id, _said(body), body.species)
+    return done_out(wishes.wish_of_party(context_of(request), key, order))
+
+
+@router.post("/wishes", tags=["table"], status_code=201)
+def wish_of_crew(request: Request, key: Key, body: CrewWishIn) -> DoneOut:
+    """How such fish are cut from now on, on this trip and the next ones."""
+    order = wishes.WishOfCrew(body.species, _said(body), body.size)
+    return done_out(wishes.wish_of_crew(context_of(request), key, order))
+
+
+def _said(body: WishIn) -> Said:
+    return Said(
+        body.purpose,
+        body.skin,
+        tuple(body.ways),
+        None if body.tools is None else tuple(body.tools),
+        tuple(body.pieces),
+        None if body.keeps is None else tuple(body.keeps),
+    )
+
+
 @router.post("/fish/{fish_id}/corrections", tags=["table"], status_code=201)
 def correct_weighing(request: Request, fish_id: str, key: Key, body: CorrectionIn) -> DoneOut:
     """Put another weight in a weighing's place."""
@@ -35,7 +72,8 @@ def correct_weighing(request: Request, fish_id: str, key: Key, body: CorrectionI
 @router.post("/fish/{fish_id}/seen", tags=["table"], status_code=201)
 def note_sight(request: Request, fish_id: str, key: Key, body: SightIn) -> DoneOut:
     """Note what was seen."""
-    order = findings.NoteSight(fish_id, body.what, body.number, body.place)
+    spot = Spot(**body.spot.model_dump()) if body.spot else None
+    order = findings.NoteSight(fish_id, body.what, body.number, body.place, spot)
     return done_out(findings.note_sight(context_of(request), key, order))
 
 

@@ -23,9 +23,9 @@ class In(BaseModel):
 class TripIn(In):
     """A trip to start."""
 
-    name: Text
+    name: Text = ""
     kind: Literal["boat", "shore"] = "boat"
-    harbour: Text
+    harbour: Text = ""
     on_date: date
     people: list[Text] = []
     parties: list[Text] = []
@@ -131,12 +131,27 @@ class TogetherIn(In):
     weight_kg: Mass | None = None
 
 
+class SpotIn(In):
+    """Where something was cut out: the piece, or the place on the drawing in parts of total length.
+
+    What it weighed, or how wide it was: then the weight is worked out.
+    """
+
+    piece: Text = ""
+    side: Literal["", "A", "B"] = ""
+    x: FiniteFloat | None = None
+    y: FiniteFloat | None = None
+    across_m: FiniteFloat | None = None
+    lost_kg: FiniteFloat | None = None
+
+
 class SightIn(In):
     """Something that was seen, as in `guide/seen.toml`."""
 
     what: Text
     number: Annotated[int, Field(ge=1, le=999)] = 1
     place: Text = ""
+    spot: SpotIn | None = None
 
 
 class FateIn(In):
@@ -157,6 +172,32 @@ class StepIn(In):
     """A step to tick."""
 
     step: Text
+
+
+class WishIn(In):
+    """How to cut. What is left out stays as it was said before; "" takes it back.
+
+    `ways` as "head:off", `pieces` as "belly.A:smoke"; `keeps` and `tools` are whole lists.
+    """
+
+    purpose: Text | None = None
+    skin: Literal["", "on", "off"] | None = None
+    ways: list[Text] = []
+    tools: list[Text] | None = None
+    pieces: list[Text] = []
+    keeps: list[Text] | None = None
+
+
+class PartyWishIn(WishIn):
+    """A party's wish; of all its fish, or of a species."""
+
+    species: Text = ""
+
+
+class CrewWishIn(PartyWishIn):
+    """The crew's word on all fish, those of a species, or of a size of it."""
+
+    size: Literal["", "small", "usual", "large"] = ""
 
 
 class BagIn(In):
@@ -194,7 +235,8 @@ class UndoIn(In):
     away, and several bags put away at once cannot be: change them instead."""
 
     kind: Literal[
-        "fish", "fact", "reading", "look", "ice", "weighing", "sight", "fate", "bag", "move"
+        "fish", "fact", "reading", "look", "ice", "weighing", "sight", "fate", "bag", "move",
+        "wish",
     ]  # fmt: skip
     id: Text
 

@@ -20,7 +20,6 @@ from lepidos.stations.pack import bags, label, pack
 from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.web.api import views
 from lepidos.web.api.shapes import (
     BagIn,
     DoneOut,
@@ -39,6 +38,11 @@ from lepidos.web.api.shapes import (
     WeighingIn,
     done_out,
 )  # fmt: skip
+from lepidos.web.api.views import deck as deck_views
+from lepidos.web.api.views import freezer as freezer_views
+from lepidos.web.api.views import pack as pack_views
+from lepidos.web.api.views import table as table_views
+from lepidos.web.api.views import yieldbook as yieldbook_views
 from lepidos.web.shell.preferences import health
 from lepidos.web.shell.render import context_of, why
 
@@ -84,7 +88,7 @@ def estimate_weight(
 def list_trips(request: Request, page: Page = 1) -> Json:
     """Trips, newest first, 50 a page."""
     rows, total = trips.list_trips(context_of(request), page)
-    return {"total": total, "trips": [views.trip(t) for t in rows]}
+    return {"total": total, "trips": [deck_views.trip(t) for t in rows]}
 
 
 @router.post("/trips", tags=["trips"], status_code=201)
@@ -109,14 +113,14 @@ def get_trip(request: Request, trip_id: str) -> Json:
     """A trip with people, parties and gauges."""
     ctx = context_of(request)
     view = trips.view_trip(ctx, trip_id)
-    return views.trip_view(view, view_header(ctx, view.trip))
+    return deck_views.trip_view(view, view_header(ctx, view.trip))
 
 
 @router.get("/trips/{trip_id}/fish", tags=["deck"])
 def list_fish(request: Request, trip_id: str) -> list[Json]:
     """A trip's fish: those that wait, most urgent first, then the finished."""
     rows = slab.view_slab(context_of(request), trip_id)
-    return [views.fish(f) for f in (*rows.waiting, *rows.further)]
+    return [deck_views.fish(f) for f in (*rows.waiting, *rows.further)]
 
 
 @router.post("/trips/{trip_id}/fish", tags=["deck"], status_code=201)
@@ -160,7 +164,7 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
 @router.get("/fish/{fish_id}", tags=["table"])
 def get_fish(request: Request, fish_id: str) -> Json:
     """A fish at the bench: plan, expected pieces, weighings, balance."""
-    return views.table(fish_view.view_fish(context_of(request), fish_id))
+    return table_views.table(fish_view.view_fish(context_of(request), fish_id))
 
 
 @router.post("/fish/{fish_id}/weighings", tags=["table"], status_code=201)
@@ -185,7 +189,7 @@ def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
 @router.get("/trips/{trip_id}/pieces", tags=["pack"])
 def list_pieces(request: Request, trip_id: str) -> list[Json]:
     """Pieces that wait for a bag."""
-    return [views.piece(r) for r in pack.list_pieces(context_of(request), trip_id).waiting]
+    return [pack_views.piece(r) for r in pack.list_pieces(context_of(request), trip_id).waiting]
 
 
 @router.get("/pieces/{weighing_id}", tags=["pack"])
@@ -199,7 +203,7 @@ def get_piece(
 ) -> Json:
     """A piece with its marks [cm from the head end], portions and bags."""
     marks = pack.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
-    return views.marked(pack.view_piece(context_of(request), weighing_id, marks))
+    return pack_views.marked(pack.view_piece(context_of(request), weighing_id, marks))
 
 
 @router.post("/pieces/{weighing_id}/bags", tags=["pack"], status_code=201)
@@ -231,13 +235,13 @@ def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
 def list_bags(request: Request, place_id: str = "", page: Page = 1) -> Json:
     """Bags in the freezer, first-expiring first, 40 a page."""
     found = freezer.view_freezer(context_of(request), "", place_id, page)
-    return {"total": found.total, "bags": [views.bag(r) for r in found.rows]}
+    return {"total": found.total, "bags": [freezer_views.bag(r) for r in found.rows]}
 
 
 @router.get("/bags/{code}", tags=["freezer"])
 def get_bag(request: Request, code: str) -> Json:
     """A bag by its code: contents and history."""
-    return views.bag_view(freezer.find_bag(context_of(request), code))
+    return freezer_views.bag_view(freezer.find_bag(context_of(request), code))
 
 
 @router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
@@ -257,7 +261,7 @@ def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
 @router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])
 def get_book(request: Request, trip_id: str) -> Json:
     """What every fish of a trip gave."""
-    return views.book(yieldbook.view_book(context_of(request), trip_id))
+    return yieldbook_views.book(yieldbook.view_book(context_of(request), trip_id))
 
 
 @router.get("/trips/{trip_id}/yieldbook.csv", tags=["yield book"])

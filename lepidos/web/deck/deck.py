@@ -1,12 +1,16 @@
 """Deck: the slab, landing, and the catch import."""
 
+from collections import Counter
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from markupsafe import Markup
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import Refused
-from lepidos.stations.base.context import Receipt
+from lepidos.core.units import System
+from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
@@ -14,7 +18,7 @@ from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.render import after, context_of, fragment, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -30,7 +34,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
     view = slab.view_slab(ctx, trip_id, by)
     across_m = drawn_slab.width_m(view.waiting)
     newest = view.last.species if view.last else None
-    recent = [f.species.key for f in (*view.waiting, *view.further)]
+    recent = Counter(f.species.key for f in (*view.waiting, *view.further))
     species = ctx.guide.species.values()
     return page(
         request,
@@ -45,14 +49,39 @@ def show_deck(request: Request, trip_id: str) -> Response:
         ),
         reason=lambda row: queue.reason(ctx, row, system),
         states=STATES,
-        landing_cautions=lambda one: at_landing(one, ctx.guide.cautions),
+        landing_cautions=_landing_cautions(ctx),
+        chips=_chips(ctx, system),
+        chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
         symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
-        species=sorted(
-            species, key=lambda s: (s is not newest, -recent.count(s.key), s.name.lower())
-        ),
+        species=sorted(species, key=lambda s: (s is not newest, -recent[s.key], s.name.lower())),
+    )
+
+
+def _chips(ctx: AppContext, system: System) -> dict[str, Markup]:
+    """Every fish to be touched when one is landed: a guide is long, so they are made once."""
+    return ctx.memo.get(
+        ("chips", ctx.guide.edition),
+        lambda: {
+            key: fragment("_fish_chip.html", system, s=one, checked=False)
+            for key, one in ctx.guide.species.items()
+        },
+    )
+
+
+def _landing_cautions(ctx: AppContext) -> Markup:
+    """The gravest caution of every fish that has one at its landing, for the page's script."""
+    return ctx.memo.get(("landing cautions", ctx.guide.edition), lambda: _written(ctx))
+
+
+def _written(ctx: AppContext) -> Markup:
+    cautions = ctx.guide.cautions
+    found = {key: at_landing(one, cautions) for key, one in ctx.guide.species.items()}
+    span = Markup('<span data-for="{}">{}</span>')
+    return Markup("").join(
+        span.format(key, cautions[keys[0]].text) for key, keys in found.items() if keys
     )
 
 

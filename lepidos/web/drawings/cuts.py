@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup, escape
 
-from lepidos.core.cutting.plan import Slot
+from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.anatomy import zone_polygon
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.section import section
@@ -32,21 +32,39 @@ class BenchZone:
 
 
 @dataclass(frozen=True)
+class SpotMark:
+    """A ring where something was cut out of the side shown; its number is that in the list."""
+
+    number: int
+    x: float
+    y: float
+
+
+@dataclass(frozen=True)
 class BenchDrawing:
-    """The fish at the bench with zones, bones and the present cut."""
+    """The fish at the bench with zones, bones, the present cut, and what was cut out.
+
+    `flip` turns what is drawn in the fish's own geometry, `turn` all of it for a left hand; a place
+    is `flipped` when one of the two applies.
+    """
 
     view_box: str
+    turn: str
     flip: str
+    flipped: bool
     fish: Markup
     bones: Markup
     zones: tuple[BenchZone, ...]
     cut: str
     cut_key: str
+    spots: tuple[SpotMark, ...]
 
 
 def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDrawing:
     """The drawing of one fish at the bench, with the zones of this side's pieces."""
     species, body, plan = table.species, guide.body_of(table.species), guide.plan_of(table.species)
+    left_handed = table.board is not None and table.board.board.hand == "left"
+    flipped = (species.shape.faces == "right") != left_handed
     zones = []
     for planned in table.plan.pieces:
         if not planned.zone:
@@ -63,23 +81,44 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
                 svg.path_of(zone_polygon(body, plan, zone.key), True),
                 zone.name,
                 format_mass(kg, system) if kg else "",
-                svg.UNIT - x if species.shape.faces == "right" else x,
+                svg.UNIT - x if flipped else x,
                 y,
                 "done" if kg else "due" if due and not table.closed else "open",
             )
         )
     key = table.present.cut if table.present else ""
+    spots = _spots(table, zones, side, flipped)
     cut = next((c for c in plan.cuts if c.key == key), None)
     window, fish = drawn(guide, species.key, True)
     return BenchDrawing(
         window.view_box,
+        svg.TURNED if left_handed else "",
         svg.flip(species),
+        flipped,
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
         tuple(zones),
         cut_path(guide, species, cut) if cut else "",
         key,
+        spots,
     )
+
+
+def _spots(
+    table: TableView, zones: list[BenchZone], side: str, flipped: bool
+) -> tuple[SpotMark, ...]:
+    """The rings of a side; one that was not touched on the drawing stands by its piece's name."""
+    found = []
+    for number, seen in enumerate(table.seen, 1):
+        row = seen.row
+        if not row.piece or row.side not in {"", side}:
+            continue
+        if row.x is not None and row.y is not None:
+            x, y = row.x * svg.UNIT, -row.y * svg.UNIT
+            found.append(SpotMark(number, svg.UNIT - x if flipped else x, y))
+        else:
+            found += [SpotMark(number, z.x, z.y - 40) for z in zones if z.piece == row.piece]
+    return tuple(found)
 
 
 @dataclass(frozen=True)
@@ -121,6 +160,17 @@ def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: flo
         cut_path(guide, species, cut) if cut else "",
         svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
     )
+
+
+def step_cuts(guide: Guide, planned: Planned) -> list[tuple[str, str, str]]:
+    """Of each step that has one: its key, its cut as the blade's path, its title."""
+    plan = guide.plan_of(planned.species)
+    by_key = {c.key: c for c in plan.cuts}
+    return [
+        (s.key, cut_path(guide, planned.species, by_key[s.cut]), s.title)
+        for s in planned.cut.steps
+        if s.cut in by_key
+    ]
 
 
 def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:

@@ -6,6 +6,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import read_code
 from lepidos.stations.freezer import freezer
+from lepidos.stations.pack.label import bag_meant_for
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id, current_view
 from lepidos.web.shell.forms import Form
@@ -27,6 +28,7 @@ def show_freezer(request: Request, trip_id: str) -> Response:
         trips.view_trip(ctx, trip_id),
         here="freezer",
         found=found,
+        bag_meant=lambda bag: bag_meant_for(ctx, bag),
     )
 
 
@@ -84,6 +86,7 @@ def show_bag(request: Request, code: str) -> Response:
         of_trip=trips.get_trip(ctx, str(found.row.bag.trip_id)),
         here="freezer",
         found=found,
+        bag_meant=bag_meant_for(ctx, found.row.bag),
         reasons=freezer.REASONS,
         printed=request.query_params.get("printed") == "1",
     )

@@ -1,21 +1,30 @@
 """Guide: the fish that Lepidos knows, each value with its source; a plan for any of them."""
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.core.catch.size_class import size_of
+from lepidos.core.cutting.differences import Difference
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.fish.species import Species
-from lepidos.core.units import System, format_length, parse_length_m, parse_mass_kg
+from lepidos.core.units import System, format_length, format_mass, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
 from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish, techniques
+from lepidos.stations.table.wishes import CrewSaying, WishOfCrew, crew_sayings, wish_of_crew
 from lepidos.web.drawings import cuts, fish
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import system_of
-from lepidos.web.shell.render import context_of, page
+from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.table.wishes import said_of
 
 router = APIRouter(include_in_schema=False)
+
+SMALLEST_SHARE = 0.35  # of the page's width: a smaller drawing cannot be read
+ASKED = {"length", "weight", "length_type", "purpose", "state", "skin", "tool", "at"}
 
 
 @router.get("/guide")
@@ -34,6 +43,7 @@ def list_species(request: Request) -> Response:
         current_view(request),
         here="guide",
         asked=asked,
+        called=guide.called(asked) if asked else (),
         total=len(found),
         kinds=sorted(kinds.items()),
         symbols=fish.symbols(guide, {s.key for s in found}),
@@ -70,6 +80,12 @@ def list_methods(request: Request) -> Response:
 def list_cautions(request: Request) -> Response:
     """Every caution, and who decides."""
     return _catalogue(request, "cautions")
+
+
+@router.get("/first-aid")
+def show_first_aid(request: Request) -> Response:
+    """First aid as a page of its own, for a browser without scripts."""
+    return page(request, "first_aid.html", current_view(request))
 
 
 @router.get("/guide/techniques")
@@ -115,6 +131,7 @@ def show_species(request: Request, key: str) -> Response:
         request,
         "species.html",
         current_view(request),
+        about=one,
         here="guide",
         one=one,
         plan=plan,
@@ -122,12 +139,26 @@ def show_species(request: Request, key: str) -> Response:
         planned=planned,
         query=request.query_params,
         usual=format_length(one.longest_cm / 200, system, 0),
+        size=size_of(planned.fish.round_kg, one),
+        drag=_drag(one, planned.fish.length_m, system),
+        share=max(SMALLEST_SHARE, min(1.0, planned.fish.length_m * 100 / one.longest_cm)),
+        cuts=cuts.step_cuts(guide, planned),
+        ways_at=_ways_at(planned),
+        grams=lambda d: _grams(planned, d, system),
+        asked=[
+            (k, v) for k, v in request.query_params.multi_items() if k in ASKED or k[:4] == "way."
+        ],
+        changed=any(k[:4] == "way." for k in request.query_params),
+        plain=_address(p for p in request.query_params.multi_items() if p[0][:4] != "way."),
+        following=_following(ask, planned),
+        crew_says=crew_sayings(ctx, key),
+        usual_again=_usual_again,
         step=step,
         station=station,
         never=guide.never_used(one),
         drawing=cuts.plan_drawing(guide, planned, step, station),
         section=cuts.section_svg(guide, one, station),
-        link=lambda key: "?" + urlencode([*_without(request, "step"), ("step", key)]),
+        with_=lambda name, value: _address([*_without(request, name), (name, value)]),
         pieces=guide.pieces,
         methods=guide.methods,
         tools=guide.tools,
@@ -135,6 +166,10 @@ def show_species(request: Request, key: str) -> Response:
         slot_name=lambda slot: plan.call(
             guide.pieces[slot.partition(".")[0]].name, slot.partition(".")[2]
         ),
+        shared=[
+            (name, [other for other in guide.called(name) if other.key != key])
+            for name in (one.name, *one.other_names)
+        ],
         lookalikes=[
             k for k in guide.lookalikes.values() if key in {c.species for c in k.candidates}
         ],
@@ -184,7 +219,7 @@ def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dic
         query.get("state", "whole"),
         "off" if query.get("skin") == "off" else "on",
         ways,
-        frozenset(tools) if tools else None,
+        frozenset(tools),
     ), problems
 
 
@@ -194,6 +229,72 @@ def _station(request: Request) -> float:
     if not (text.isascii() and text.isdecimal() and len(text) < 6):
         return 1.5
     return min(2.9, max(0.3, int(text) / 100))
+
+
+@dataclass(frozen=True)
+class Drag:
+    """The range over which a length is dragged, in the units shown."""
+
+    low: int
+    high: int
+    step: float
+    now: float
+    unit: str
+
+
+def _drag(one: Species, length_m: float, system: System) -> Drag:
+    """From the smallest that anyone measured to the longest known."""
+    per, unit = (2.54, "in") if system == "imperial" else (1.0, "cm")
+    low = max(1, round(one.longest_cm * 0.1 / per))
+    return Drag(low, round(one.longest_cm / per), 1, round(length_m * 100 / per, 1), unit)
+
+
+def _ways_at(planned: Planned) -> dict[str, list[Difference]]:
+    """Each difference at the step that it concerns, by the step's key."""
+    found: dict[str, list[Difference]] = {}
+    for one in planned.differences:
+        found.setdefault(one.at, []).append(one)
+    return found
+
+
+def _grams(planned: Planned, one: Difference, system: System) -> str:
+    """What the other way changes of the fillets, "" when nothing."""
+    fillets = sum(
+        e.value
+        for key, e in planned.expected.items()
+        if key.partition(".")[0] in {p.piece for p in planned.cut.pieces if p.zone}
+    )
+    change = fillets * (one.fillet_factor - 1)
+    return ("−" if change < 0 else "+") + format_mass(abs(change), system) if change else ""
+
+
+def _following(ask: AskPlan, planned: Planned) -> list[tuple[str, str]]:
+    """What a crew takes over to the table, as fields of a form."""
+    found = [("size", size_of(planned.fish.round_kg, planned.species)), ("purpose", ask.purpose)]
+    found += [("skin", "off" if ask.skin == "off" else "")]
+    found += [("way", f"{key}:{way}") for key, way in ask.methods.items()]
+    return [*found, ("tools", "1"), *(("tool", tool) for tool in sorted(ask.tools))]
+
+
+def _usual_again(saying: CrewSaying) -> list[tuple[str, str]]:
+    """The fields of a form that takes back all that a crew said."""
+    found = [("size", saying.size), ("purpose", ""), ("skin", ""), ("tools", "1"), ("asks", "1")]
+    return [*found, *(("way", f"{key}:") for key in saying.wish.methods)]
+
+
+def _address(query: Iterable[tuple[str, str]]) -> str:
+    return "?" + urlencode(list(query))
+
+
+@router.post("/guide/{key}/follow")
+@shows_again(show_species)
+def follow_plan(request: Request, key: str, form: Form) -> Response:
+    """Cut such fish so at the table from now on."""
+    request_key, said = form.text("key"), said_of(form)
+    order = WishOfCrew(key, said, form.text("size"))
+    form.done()
+    wish_of_crew(context_of(request), request_key, order)
+    return after(request_key, f"/guide/{key}")
 
 
 def _without(request: Request, name: str) -> list[tuple[str, str]]:

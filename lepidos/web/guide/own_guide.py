@@ -1,5 +1,7 @@
 """The crew's own guide: copy, change, add, take along and bring in, as TOML."""
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import PlainTextResponse, Response
 
@@ -68,7 +70,7 @@ def take_along(request: Request, kind: str, key: str) -> Response:
     return PlainTextResponse(text, media_type="application/toml", headers=headers)
 
 
-def _page(request: Request, template: str, **context: object) -> Response:
+def _page(request: Request, template: str, **context: Any) -> Response:
     ctx = context_of(request)
     view = current_view(request)
     return page(request, template, view, here="guide", guide=ctx.guide, **context)

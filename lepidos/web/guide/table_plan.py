@@ -21,7 +21,7 @@ def show_plan(request: Request, trip_id: str) -> Response:
     ctx = context_of(request)
     plan = plan_table(ctx, trip_id)
     return page(request, "table_plan.html", plan.view, here="table", plan=plan,
-                plans=ctx.guide.plans)  # fmt: skip
+                plans=ctx.guide.plans, purposes=ctx.guide.methods.purposes)  # fmt: skip
 
 
 @router.get("/trips/{trip_id}/plan.pdf")
@@ -60,12 +60,20 @@ def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> Bench
         plan=plan,
         zones=tuple(dict.fromkeys(p.zone for p in planned.cut.pieces if p.zone)),
         faces_right=species.shape.faces == "right",
-        steps=tuple((s.title, s.tool) for s in planned.cut.steps),
+        steps=tuple(
+            (s.title, tool.tool, s.cut)
+            for s, tool in zip(planned.cut.steps, planned.tools, strict=True)
+        ),
         cautions=tuple(
             f"Care. {guide.cautions[c].text}"
             for c in sorted(cautions, key=lambda c: guide.cautions[c].grave)
         ),
         pieces=tuple(names[:9]),
+        first_aid=tuple(
+            (aid.title, f"{aid.help} {' '.join(aid.do)}")
+            for aid in guide.first_aid.aids
+            if set(aid.cautions) & cautions - {"knife"}
+        ),
     )
 
 

@@ -60,6 +60,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         pack=view,
         drawing=fillet.fillet(view, form.system),
         servings=SERVINGS_KG[form.system],
+        boneless=ctx.guide.plan_of(view.row.species).boneless,
         sealed_label=sealed_label,
         label_qr=qr.label_qr,
         printer_says=request.query_params.get("printer", "")[:200],

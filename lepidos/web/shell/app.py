@@ -42,7 +42,7 @@ from lepidos.web.shell import errors, live, logs, preferences
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
-from lepidos.web.table import cutters, fish_view, queue
+from lepidos.web.table import cutters, fish_view, queue, wishes
 from lepidos.web.trips import trips
 from lepidos.web.yieldbook import yieldbook
 
@@ -52,8 +52,8 @@ Errors are problem documents after RFC 9457."""
 
 
 ROUTERS = (
-    preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, cutters, pack,
-    freezer, yieldbook, own_guide, guide, identification, devices, v1, api_deck, api_session,
+    preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
+    pack, freezer, yieldbook, own_guide, guide, identification, devices, v1, api_deck, api_session,
 )  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from lepidos.core.units import System, parse_length_m, parse_mass_kg, parse_temp
 from lepidos.stations.base.fish import EARLIEST, LATEST, LONGEST_WAIT
 
 LONGEST = 200
+POUNDS = frozenset({"US", "LR", "MM"})  # regions whose fish are weighed in pounds (memory)
 MOST_FIELDS = 600
 MOST_WAIT_MS = int(LONGEST_WAIT.total_seconds() * 1000)
 
@@ -170,8 +171,13 @@ class FormData:
 
 
 def system_of(request: Request) -> System:
-    """The crew's units, from the cookie."""
-    return "imperial" if request.cookies.get("units") == "imperial" else "metric"
+    """The crew's units: as the device chose them, else as the browser's own language has them."""
+    chosen = request.cookies.get("units", "")
+    if chosen in {"metric", "imperial"}:
+        return "imperial" if chosen == "imperial" else "metric"
+    first = request.headers.get("accept-language", "").split(",")[0].split(";")[0].strip()
+    region = first.rpartition("-")[2].upper()
+    return "imperial" if region in POUNDS else "metric"
 
 
 def _system_of_page(values: dict[str, list[str]], otherwise: System) -> System:

@@ -14,6 +14,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup, escape
 
 from lepidos.core.estimate import Estimate
+from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, short_date, show_code
 from lepidos.core.units import (
     System,
@@ -25,6 +26,7 @@ from lepidos.core.units import (
 )
 from lepidos.stations.base.context import AppContext, Receipt, just_done
 from lepidos.stations.base.undo import can_undo
+from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
 from lepidos.web.shell.forms import FormData, system_of
@@ -96,8 +98,18 @@ def context_of(request: Request) -> AppContext:
     return ctx
 
 
-def page(request: Request, template: str, view: TripView | None = None, **context: Any) -> Response:
-    """Render a page. Problems and typed values of a refused form are shown in their places."""
+def page(
+    request: Request,
+    template: str,
+    view: TripView | None = None,
+    *,
+    about: Species | None = None,
+    **context: Any,
+) -> Response:
+    """Render a page. Problems and typed values of a refused form are shown in their places.
+
+    `about` is the fish that the page is about: its first aid comes first.
+    """
     ctx = context_of(request)
     system = system_of(request)
     form: FormData | None = getattr(request.state, "form", None)
@@ -126,6 +138,8 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         day=lambda value: _day(value, zone),
         source_title=ctx.guide.source_title,
         caution=lambda key: ctx.guide.cautions[key],
+        meant=lambda row: meant_for(ctx, row.purpose),
+        first_aid=_first_aid(ctx, about),
         **({"back": request.url.path} | context),
     )
     if wants_regions(request):
@@ -135,6 +149,21 @@ def page(request: Request, template: str, view: TripView | None = None, **contex
         # see `current`: what a device works on is the trip whose pages it sees
         response.set_cookie("trip", str(view.trip.id), samesite="strict", httponly=True)
     return response
+
+
+def _first_aid(ctx: AppContext, about: Species | None) -> Markup:
+    """First aid, that of this fish first: on every page, and made once for each fish."""
+    template = TEMPLATES.get_template("_first_aid.html")
+    return ctx.memo.get(
+        ("first aid", about.key if about else "", ctx.guide.edition),
+        lambda: Markup(  # noqa: S704
+            template.render(
+                first_aid=ctx.guide.aid_first(about),
+                stinging=lambda aid: ctx.guide.stinging(aid, about),
+            )
+        ),
+        most=40,
+    )
 
 
 def _weight(mass: str, estimated: bool) -> Markup:
@@ -153,6 +182,30 @@ def _measures(system: System) -> dict[str, Callable[..., str]]:
         "degrees": lambda c: format_temperature(c, system),
         "length": lambda m, places=1: format_length(m, system, places),
     }
+
+
+_HOLE = "a-key-of-its-own"
+
+
+def form_fragment(
+    request: Request, template: str, known: tuple[object, ...], most: int, **context: Any
+) -> Markup:
+    """A part of a page with forms, made once for all that it shows; each form gets a fresh key.
+
+    Args: known: all that it depends on, besides units and guide; most: how many are kept.
+    """
+    ctx, system = context_of(request), system_of(request)
+    problems: dict[str, str] = getattr(request.state, "problems", {})
+
+    def make() -> str:
+        shown = TEMPLATES.get_template(template)
+        keys = {"key_field": lambda: _key_field(_HOLE, system), "problems": problems}
+        return shown.render(**_measures(system), **keys, **context)
+
+    key = (template, system, ctx.guide.edition, *known)
+    text = make() if problems else ctx.memo.get(key, make, most=most)
+    first, *rest = text.split(_HOLE)
+    return Markup(first + "".join(ctx.ids.new(ctx.clock()) + part for part in rest))  # noqa: S704
 
 
 def fragment(template: str, system: System, **context: Any) -> Markup:

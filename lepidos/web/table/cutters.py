@@ -5,9 +5,11 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import Unknown
 from lepidos.devices.scale import DeviceError
+from lepidos.stations.base.context import AppContext
 from lepidos.stations.table import byproducts, cutters, findings
+from lepidos.stations.table.spots import Spot
 from lepidos.web.drawings import fish
-from lepidos.web.shell.forms import Form
+from lepidos.web.shell.forms import Form, FormData
 from lepidos.web.shell.preferences import YEAR_S, here
 from lepidos.web.shell.render import after, context_of, page, shows_again
 from lepidos.web.table.fish_view import show_fish
@@ -61,11 +63,32 @@ def note_sight(request: Request, fish_id: str, form: Form) -> Response:
     """Note what was seen."""
     key = form.text("key")
     order = findings.NoteSight(
-        fish_id, form.text("what"), form.whole("number", 1, 1, findings.MOST), form.text("place")
+        fish_id,
+        form.text("what"),
+        form.whole("number", 1, 1, findings.MOST),
+        form.text("place"),
+        _spot(context_of(request), form),
+        form.system,
     )
     form.done()
     findings.note_sight(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
+
+
+def _spot(ctx: AppContext, form: FormData) -> Spot | None:
+    """The spot of a form that has one: its piece, the touch on the drawing, its width or weight."""
+    if not form.flag("spot"):
+        return None
+    piece, _, side = form.text("slot").partition(".")
+    x, y = form.number("x"), form.number("y")
+    for hidden in ("x", "y"):
+        if form.problems.pop(hidden, ""):
+            form.problems["slot"] = "Touch the fish itself"  # the field that a person sees
+    sizes = {size.key: size.across_m for size in ctx.guide.sights.spot_sizes}
+    return Spot(
+        piece, side if piece else form.text("shown_side"), x, y, sizes.get(form.text("size")),
+        form.mass_kg("lost"),
+    )  # fmt: skip
 
 
 @router.post("/fish/{fish_id}/fates")

@@ -2,13 +2,16 @@
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from markupsafe import Markup
 
+from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
-from lepidos.stations.base.context import Receipt
+from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
-from lepidos.web.shell.render import after, context_of, page, shows_again, told
+from lepidos.web.shell.render import after, context_of, form_fragment, page, shows_again, told
 
 router = APIRouter(include_in_schema=False)
 
@@ -31,6 +34,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         request,
         "table.html",
         view.view,
+        about=view.species,
         here="table",
         table=view,
         side=side,
@@ -41,8 +45,12 @@ def show_fish(request: Request, fish_id: str) -> Response:
         every=every,
         coming=_coming(view, every),
         others=[(key, name) for key, name in every if key != following],
+        spot_places=_spot_places(view, plan, ctx.guide.pieces),
+        spot_sizes=ctx.guide.sights.spot_sizes,
         sights=[s for s in ctx.guide.sights.sights if s.gives not in never],
         cares=list(dict.fromkeys(chosen)),
+        cut_for=_cut_for(request, ctx, view, plan),
+        asked_for=_asked_for(view, ctx.guide.pieces, never),
     )
 
 
@@ -129,16 +137,6 @@ def tick_step(request: Request, fish_id: str, form: Form) -> Response:
     return after(key, f"/fish/{fish_id}")
 
 
-@router.post("/fish/{fish_id}/skin")
-@shows_again(show_fish)
-def choose_skin(request: Request, fish_id: str, form: Form) -> Response:
-    """Skin on or off."""
-    key, order = form.text("key"), steps.ChooseSkin(fish_id, form.text("skin"))
-    form.done()
-    steps.choose_skin(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
-
-
 @router.post("/fish/{fish_id}/close")
 @shows_again(show_fish)
 def close_fish(request: Request, fish_id: str, form: Form) -> Response:
@@ -155,7 +153,11 @@ def _slots(
     """Every slot that can be weighed: (key, name), the plan's first; nothing poisonous as food."""
     planned = [s.key for s in view.plan.slots]
     seen = [piece for piece in view.follows.gives if piece not in planned]
-    loose = [k for k, p in pieces.items() if not p.sided and k not in planned and k not in seen]
+    loose = [
+        k
+        for k, p in pieces.items()
+        if not p.sided and not p.of_plan_only and k not in planned and k not in seen
+    ]
     never = frozenset(k for k in never if pieces[k].counts_as != "rest")
     seen, loose = ([k for k in keys if k not in never] for keys in (seen, loose))
     found = []
@@ -163,6 +165,52 @@ def _slots(
         piece, _, side = key.partition(".")
         found.append((key, plan.call(pieces[piece].name, side)))
     return found
+
+
+def _spot_places(
+    view: fish_view.TableView, plan: BodyPlan, pieces: dict[str, Piece]
+) -> list[tuple[str, str]]:
+    """Every piece on the drawing, each side of it: (key, name)."""
+    slots = [
+        Slot(p.piece, side)
+        for p in view.plan.pieces
+        if p.zone
+        for side in (("A", "B") if pieces[p.piece].sided else ("",))
+    ]
+    return [(s.key, plan.call(pieces[s.piece].name, s.side)) for s in slots]
+
+
+def _cut_for(
+    request: Request, ctx: AppContext, view: fish_view.TableView, plan: BodyPlan
+) -> Markup:
+    """What this fish is cut for, and what may be said of it."""
+    asked = (view.plan.purpose, view.plan.skin, view.plan.slots, repr(view.how.choice))
+    size = (view.weight.kg, view.total_length_m, view.now.facts, view.expected_fillet.value)
+    return form_fragment(
+        request,
+        "_cut_for.html",
+        (view.fish.id, view.settled, view.party, *asked, *size),
+        MOST_FISH,
+        table=view,
+        methods=ctx.guide.methods,
+        tools=ctx.guide.tools,
+        pieces=ctx.guide.pieces,
+        slot_name=lambda slot: plan.call(
+            ctx.guide.pieces[slot.partition(".")[0]].name, slot.partition(".")[2]
+        ),
+    )
+
+
+def _asked_for(
+    view: fish_view.TableView, pieces: dict[str, Piece], never: frozenset[str]
+) -> list[tuple[Piece, str]]:
+    """What is asked for and not weighed yet, and who asks."""
+    weighed = {w.piece for w in view.weighings}
+    return [
+        (pieces[key], view.how.choice.said_by.get(key, ""))
+        for key in view.how.choice.keeps
+        if key in pieces and key not in weighed | never
+    ]
 
 
 def _coming(view: fish_view.TableView, every: list[tuple[str, str]]) -> list[tuple[str, str]]:

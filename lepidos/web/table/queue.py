@@ -8,6 +8,7 @@ from fastapi.responses import Response
 from lepidos.stations.base.fish import find_fish
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import queue
+from lepidos.stations.table.said import wish_words
 from lepidos.stations.trips import trips
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, system_of
@@ -33,6 +34,10 @@ def show_bench(request: Request, trip_id: str) -> Response:
         reason=lambda row: queue.reason(ctx, row, system),
         symbols=fish.symbols(ctx.guide, keys),
         boxes=fish.view_boxes(ctx.guide, keys),
+        wishes=view.wishes,
+        wish_words=lambda wish: wish_words(ctx, wish),
+        purposes=ctx.guide.methods.purposes,
+        askable=[p for p in ctx.guide.pieces.values() if p.wished_for],
         room=boards.MOST_BOARDS - len(view.order.boards),
     )
 
@@ -68,6 +73,7 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
         begins,
         ends,
         form.flag("close"),
+        *((form.flag("left_handed"), form.flag("first_time")) if form.flag("hands") else ()),
     )
     form.done()
     boards.set_board(ctx, key, order)

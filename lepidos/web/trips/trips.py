@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.stations.deck import fish_in_hand
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id
 from lepidos.web.shell.forms import Form
@@ -16,9 +17,36 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/")
 def home(request: Request) -> Response:
-    """To the deck of the trip at hand, or to start one."""
+    """To the deck of the trip at hand, or to the ways in."""
     latest = current_trip_id(request)
-    return RedirectResponse(f"/trips/{latest}/deck" if latest else "/trips/new", 303)
+    return RedirectResponse(f"/trips/{latest}/deck" if latest else "/start", 303)
+
+
+@router.get("/start")
+def start(request: Request) -> Response:
+    """The ways in: a fish that lies there, or a trip."""
+    names = sorted(
+        {n for s in context_of(request).guide.species.values() for n in (s.name, *s.other_names)}
+    )
+    return page(request, "start.html", names=names)
+
+
+@router.post("/start")
+@shows_again(start)
+def take_in_hand(request: Request, form: Form) -> Response:
+    """One fish, to its first cut."""
+    order = fish_in_hand.TakeInHand(
+        form.text("species"),
+        form.length_m("length"),
+        form.mass_kg("weight"),
+        form.text("state") or "whole",
+        form.system,
+    )
+    if not order.species:
+        form.problems["species"] = "Say which fish it is"
+    form.done()
+    done = fish_in_hand.take_in_hand(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/fish/{done.subject_id}")
 
 
 @router.get("/trips/new")

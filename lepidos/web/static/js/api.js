@@ -31,6 +31,16 @@ export async function postForm(path, fields) {
   }
 }
 
+/** A page as a document, or null. */
+export async function fetchPage(path) {
+  try {
+    const answer = await fetch(path);
+    return answer.ok ? new DOMParser().parseFromString(await answer.text(), "text/html") : null;
+  } catch {
+    return null;
+  }
+}
+
 /** The parts of a page that differ from `marks` (id → mark): { mark, marks, regions }, or null. */
 export async function fetchRegions(path, marks) {
   const known = Object.entries(marks).map(([id, mark]) => `${id}:${mark}`).join(" ");

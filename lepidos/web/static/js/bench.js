@@ -4,6 +4,8 @@ import { queue } from "./device_queue.js";
 import { refresh } from "./live.js";
 import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.js";
 import { display } from "./scale.js";
+import "./spines.js";
+import { sayAloud, stepWords, turnVoice, voiceIsOn, whenVoices } from "./voice.js";
 import "./zones.js";
 
 const SOON_MS = 800; // what has gone within the moment is not told
@@ -44,6 +46,7 @@ function bench() {
   return {
     fish: "", group: "", queued: false, queuedText: "",
     tray: false, big: false, sound: true, trayText: "false", bigText: "false", soundText: "true",
+    voice: true, voiceText: "true", hasVoice: false,
     holdText: "Hold to unlock", holding: 0, fading: 0,
     lastMark: "", lastAt: 0, lastForm: "",
     taken: new Map(), // slot → when its weighing arrived, Infinity while it waits
@@ -55,6 +58,7 @@ function bench() {
       this.tray = onOrOff("lepidos.tray");
       this.big = onOrOff("lepidos.big");
       this.sound = soundIsOn();
+      this.voice = voiceIsOn();
       this.paint();
       for (const entry of queue.waiting(this.group)) if (entry.slot) this.taken.set(entry.slot, Infinity);
       document.addEventListener("lepidos:queue", () => this.count());
@@ -68,6 +72,7 @@ function bench() {
       });
       window.addEventListener("resize", measureFoot);
       setInterval(tickClocks, 1000);
+      whenVoices((has) => { this.hasVoice = has; });
       stayLit();
       this.count();
       this.refused();
@@ -78,6 +83,7 @@ function bench() {
       this.trayText = String(this.tray);
       this.bigText = String(this.big);
       this.soundText = String(this.sound);
+      this.voiceText = String(this.voice);
     },
     turnTray() {
       this.tray = !this.tray;
@@ -94,6 +100,12 @@ function bench() {
       turnSound(this.sound);
       this.paint();
       if (this.sound) cue("taken");
+    },
+    turnVoice() {
+      this.voice = !this.voice;
+      turnVoice(this.voice);
+      this.paint();
+      if (this.voice) sayAloud(stepWords() || "Voice on", true);
     },
     lock() { this.$refs.splash.showModal(); },
     unlock() {
@@ -146,6 +158,7 @@ function bench() {
         document.getElementById("b-take")?.focus({ preventScroll: true });
       }
       cue("taken");
+      sayAloud(`${name}, ${weight.said}`, true);
     },
     fromDisplay() {
       const reading = this.readDisplay();
@@ -251,7 +264,10 @@ function bench() {
         location.assign(`/fish/${this.fish}?done=${entry.key}`);
         return;
       }
-      if (body.question) cue("asked");
+      if (body.question) {
+        cue("asked");
+        sayAloud(body.question);
+      }
       this.say(body.sentence, body.question ? "asked" : "", body);
       refresh();
     },

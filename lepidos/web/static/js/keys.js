@@ -1,7 +1,7 @@
 // Keys: data-key presses a button, data-key-focus goes to a field, 1 to 6 go to stations.
 const TYPED_IN = "input:not([type=radio]):not([type=checkbox]), textarea, select";
 
-const showKeys = () => document.querySelector("dialog.keys").showModal();
+const showKeys = () => document.getElementById("keys").showModal();
 
 function isShortcut(event) {
   if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return false;

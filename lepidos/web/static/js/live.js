@@ -28,8 +28,8 @@ function inUse(region) {
 }
 
 function replaceOne(old, next) {
-  for (const open of old.querySelectorAll("details[open][id]")) {
-    next.querySelector(`#${CSS.escape(open.id)}`)?.setAttribute("open", "");
+  for (const before of old.querySelectorAll("details[id]")) {
+    next.querySelector(`#${CSS.escape(before.id)}`)?.toggleAttribute("open", before.open);
   }
   const held = old.contains(document.activeElement) ? document.activeElement.id : "";
   old.replaceWith(document.adoptNode(next));
