@@ -9,7 +9,8 @@ import sys
 from dataclasses import dataclass, field
 from random import Random
 
-from lepidos.core.cutting.plan import FishToCut, plan_cut
+from lepidos.core.cutting.model import FishToCut
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.units import LB_KG
 from lepidos.core.yields.balance import expected_slots
 from lepidos.core.yields.entry_errors import ODD_PART, ODD_TIMES, find_slip, is_outside
@@ -43,7 +44,7 @@ def rates(fish: int, seed: int = 1) -> Rates:
         cut = plan_cut(
             FishToCut(kg, length_m), species, guide.plan_of(species), guide.pieces, guide.methods
         )
-        expected = expected_slots(kg, species, guide.plan_of(species), cut, guide.pieces, "on")
+        expected = expected_slots(kg, species, guide.plan_of(species), cut, guide.pieces)
         before: list[float] = []
         for usual in expected.values():
             sd = math.log(usual.high / usual.low) / 2.563

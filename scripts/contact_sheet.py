@@ -18,7 +18,8 @@ STYLE = "".join(
 )
 SHOWN = (
     "cod", "black_sea_bream", "summer_flounder", "cobia", "greater_amberjack", "white_sturgeon",
-    "channel_catfish", "swordfish", "lionfish", "mackerel", "northern_pike", "pacific_halibut",
+    "channel_catfish", "swordfish", "lionfish", "mackerel", "northern_pike", "conger",
+    "smooth_hound", "monkfish", "thornback_ray", "european_squid",
 )  # fmt: skip
 WIDTH, HEIGHT, ACROSS = 480, 230, 3
 

@@ -13,8 +13,8 @@ from lepidos.stations.guide.planner import AskPlan, plan_fish
 HEAD = """# Hazards, fish by fish
 
 Made by `python scripts/hazards.py docs/hazards.md` from the guide; a test keeps it so. For each
-fish and hazard: the step of the plan that says it, with its number, and for which purposes. First
-aid is part of the sting's own sentence, from memory; a doctor decides.
+fish and hazard: the step of the plan that says it, with its number, for which purposes, and the
+first aid for it. First aid is from memory; a first aid book goes before it, a doctor decides.
 
 """
 USUAL = frozenset({"raw"})  # every fish's
@@ -40,19 +40,26 @@ def rows(guide: Guide, one: Species) -> list[str]:
             f"{title} ({', '.join(purposes) if len(purposes) < every else 'every purpose'})"
             for title, purposes in steps.get(key, {}).items()
         )
-        found.append(f"| {one.name} | {key.replace('_', ' ')} | {said} |")
+        aids = ", ".join(a.title.lower() for a in guide.first_aid.aids if key in a.cautions)
+        found.append(f"| {one.name} | {key.replace('_', ' ')} | {said} | {aids or '–'} |")
     return found
 
 
 def table(guide: Guide) -> str:
     """The whole document."""
-    lines = ["| fish | hazard | the step that says it |", "| --- | --- | --- |"]
+    lines = [
+        "| fish | hazard | the step that says it | first aid |",
+        "| --- | --- | --- | --- |",
+    ]
     for one in sorted(guide.species.values(), key=lambda s: s.name.lower()):
         lines += rows(guide, one)
     texts = ["", "## What is said", ""]
     for key, caution in sorted(guide.cautions.items(), key=lambda pair: pair[1].grave):
         if any(key in one.cautions for one in guide.species.values()):
             texts.append(f"- **{key.replace('_', ' ')}**: {caution.text} *{caution.decides}*")
+    texts += ["", "## First aid", ""]
+    for aid in guide.first_aid.aids:
+        texts += [f"**{aid.title}.** {aid.help}", *(f"- {line}" for line in aid.do), ""]
     return HEAD + "\n".join([*lines, *texts]) + "\n"
 
 

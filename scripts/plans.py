@@ -9,7 +9,8 @@ from pathlib import Path
 
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.cutting.hazards import cautions_by_step
-from lepidos.core.cutting.plan import CuttingPlan, FishToCut, plan_cut
+from lepidos.core.cutting.model import CuttingPlan, FishToCut
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.guide.library import Guide, load_guide
 
 Row = tuple[str, float, str, str, tuple[str, ...], dict[str, str]]
@@ -50,6 +51,20 @@ CHOSEN: list[Row] = [
     ("white_sturgeon", 130, "smoke", "off", (), {}),
     ("cobia", 110, "grill", "on", (), {}),
     ("cabezon", 50, "freezer", "on", (), {}),
+    ("conger", 150, "fry", "off", (), {}),
+    ("european_eel", 60, "smoke", "off", (), {}),
+    ("spiny_dogfish", 80, "fry", "off", (), {}),
+    ("monkfish", 80, "grill", "on", (), {}),
+    ("red_drum", 80, "grill", "on", (), {}),
+    ("john_dory", 45, "freezer", "off", (), {}),
+    ("sole", 38, "fry", "off", (), {}),
+    ("sardine", 20, "fry", "on", (), {}),
+    ("pouting", 30, "stock", "on", (), {}),
+    ("thornback_ray", 70, "fry", "off", (), {}),
+    ("common_stingray", 60, "grill", "off", (), {}),
+    ("european_squid", 35, "fry", "off", (), {}),
+    ("european_squid", 22, "pan", "on", (), {}),
+    ("skipjack_tuna", 60, "raw", "off", (), {}),
 ]
 
 
@@ -60,6 +75,10 @@ def planned(guide: Guide, row: Row) -> CuttingPlan:
     kg = weight_from_length(cm / 100, species.length_type, species).value
     fish = FishToCut(kg, cm / 100, skin, frozenset(facts), purpose, methods)  # type: ignore[arg-type]
     return plan_cut(fish, species, guide.plan_of(species), guide.pieces, guide.methods)
+
+
+def _sentence(text: str) -> str:
+    return text if text.endswith("?") else f"{text}."
 
 
 def name_of(row: Row) -> str:
@@ -83,7 +102,8 @@ def page(guide: Guide, row: Row) -> str:
     ]
     for number, step in enumerate(cut.steps, 1):
         lines.append(
-            f"{number}. **{step.title}.** {step.why[:1].upper()}{step.why[1:]}. With: {step.tool}."
+            f"{number}. **{_sentence(step.title)}** {step.why[:1].upper()}{step.why[1:]}. "
+            f"With: {step.tool}."
         )
         if step.feel:
             lines.append(f"   You feel: {step.feel}.")

@@ -25,7 +25,7 @@ def main(base: str) -> None:
     TARGET.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        page = browser.new_page(viewport=LAPTOP, reduced_motion="reduce")
+        page = browser.new_page(viewport=LAPTOP, reduced_motion="reduce", locale="en-GB")
         page.goto(base + "/")
         trip = page.url.removeprefix(base).removesuffix("/deck")
         page.goto(f"{base}{trip}/table")
@@ -37,6 +37,7 @@ def main(base: str) -> None:
         piece = f"{fillet.get_attribute('href')}"
         bag = first(page, base, f"{trip}/freezer", r"/b/[2-9A-Z]{6}", 2)
         views = [
+            ("start-phone", "/start", PHONE, "day"),
             ("deck", f"{trip}/deck", LAPTOP, "day"),
             ("deck-phone-night", f"{trip}/deck", PHONE, "night"),
             ("card", f"{cod}", LAPTOP, "day"),
@@ -46,7 +47,6 @@ def main(base: str) -> None:
             ("table-phone", fish, PHONE, "day"),
             ("table-spiny-night", str(weever).removesuffix("/card"), LAPTOP, "night"),
             ("pack", piece, LAPTOP, "day"),
-            ("pack-phone", piece, PHONE, "day"),
             ("freezer", f"{trip}/freezer", LAPTOP, "day"),
             ("bag", bag, LAPTOP, "day"),
             ("yield-book", f"{trip}/yieldbook", LAPTOP, "day"),

@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Error as PlaywrightError
 
 from tests.server import Server
 
@@ -46,7 +47,8 @@ class BrowserTest(unittest.TestCase):
 
     def open(self, size: dict[str, int] = LAPTOP, **more: Any) -> Page:
         """A fresh browser window. At the test's end it must not have complained."""
-        context = self.browser.new_context(viewport=size, base_url=self.server.base, **more)
+        chosen = {"locale": "en-GB"} | more
+        context = self.browser.new_context(viewport=size, base_url=self.server.base, **chosen)
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(30_000)  # the machine is shared and at times slow
@@ -64,7 +66,14 @@ class BrowserTest(unittest.TestCase):
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe."""
-        found = Axe().run(page).response["violations"]
+        try:
+            found = Axe().run(page).response["violations"]
+        except PlaywrightError as error:
+            # a touch before this may have begun a page that was not there yet: check that page
+            if "Execution context was destroyed" not in error.message:
+                raise
+            page.wait_for_load_state()
+            found = Axe().run(page).response["violations"]
         bad = [
             f"{v['id']}: {n['target']} {n['failureSummary'][:300]}"
             for v in found

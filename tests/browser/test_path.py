@@ -51,6 +51,13 @@ class PathTest(BrowserTest):
         page.get_by_role("link", name=re.compile("P1 pollack")).click()
         self.seen(page)
         page.get_by_role("button", name="To the board").click()
+        # one side is for something else
+        page.locator("#d-cut-for > summary").click()
+        page.get_by_label("One piece for something else").select_option("fillet.B")
+        page.get_by_label("What it is for").select_option("raw")
+        page.locator(".piece-for button").click()
+        expect(page.locator("#d-cut-for > summary")).to_contain_text("fillet B to be eaten raw")
+        self.seen(page)
         # table: the stand-in scale, driven from its panel in another window
         panel = page.context.new_page()
         panel.goto("/devices")
@@ -74,13 +81,13 @@ class PathTest(BrowserTest):
         lay("0.088")
         page.locator("[data-slot='belly.A']").click()
         expect(page.get_by_role("status")).to_contain_text("P1 belly A")
-        for name, kg in (("belly B", "0.084"), ("fillet A", "0.560")):
+        for name, kg in (("belly B", "0.084"), ("skin", "0.041"), ("fillet A", "0.560")):
             lay(kg)
             page.get_by_role("button", name=f"Take as {name}").click()
             expect(page.get_by_role("status")).to_contain_text(f"P1 {name}")
         page.get_by_label("Or type the weight").fill("540 g")
         page.get_by_role("button", name="Take as fillet B").click()
-        expect(page.get_by_text("fillets, skin on")).to_be_visible()
+        expect(page.get_by_text("fillets, some with their skin")).to_be_visible()
         page.get_by_label("Or type the weight").fill("90")
         page.get_by_role("button", name="Frame", exact=True).click()
         expect(page.get_by_role("alert").first).to_contain_text("more than 20 times the whole fish")
@@ -93,6 +100,8 @@ class PathTest(BrowserTest):
         self.seen(page)
         # pack
         page.get_by_role("link", name="Pack its pieces").click()
+        raw = page.get_by_role("link", name=re.compile("fillet B"))
+        expect(raw).to_contain_text("skin off · to be eaten raw")
         self.seen(page)
         page.get_by_role("link", name=re.compile("fillet A")).click()
         page.get_by_role("link", name="150 g each").click()

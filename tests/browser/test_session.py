@@ -10,7 +10,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, Route, expect
 
-from lepidos.core.cutting.plan import FishToCut, plan_cut
+from lepidos.core.cutting.model import FishToCut
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.yields.balance import expected_slots
 from lepidos.demo.scenario import SCENARIO
 from lepidos.guide.library import load_guide
@@ -35,7 +36,7 @@ def likely(species_key: str, kg: float) -> dict[str, float]:
     length_m = (kg * 1000 / row.a) ** (1 / row.b) / 100
     plan = GUIDE.plan_of(species)
     cut = plan_cut(FishToCut(kg, length_m), species, plan, GUIDE.pieces, GUIDE.methods)
-    found = expected_slots(kg, species, plan, cut, GUIDE.pieces, "on")
+    found = expected_slots(kg, species, plan, cut, GUIDE.pieces)
     return {key: round(e.value, 3) for key, e in found.items()}
 
 
@@ -87,11 +88,18 @@ class SessionTest(DeckTest):
         )
         return slot
 
-    def bench(self, size: dict[str, int] = LAPTOP, **more: object) -> Page:
-        """A pollack on Ines' board."""
+    def bench(
+        self,
+        size: dict[str, int] = LAPTOP,
+        species: str = "pollack",
+        cm: float = 68,
+        kg: float | None = 2.91,
+        **more: object,
+    ) -> Page:
+        """A fish on Ines' board."""
         page = self.open(size, **more)
         trip = self.trip(page)
-        self.land_one(page, "pollack", 68, 2.91)
+        self.land_one(page, species, cm, kg)
         expect(page.locator("#gauges dd").first).to_contain_text("1 of 1")
         (board,) = self.boards(page, trip, "Ines")
         page.goto(board)

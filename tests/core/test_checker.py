@@ -4,14 +4,16 @@ import unittest
 from collections.abc import Callable
 from dataclasses import replace
 
-from bench.plans import sample, sizes
+from bench.plans import TOOLS, sample, sizes
 from lepidos.core.catch.length_weight import weight_from_length
-from lepidos.core.cutting.checker import Fault, check_plan
+from lepidos.core.cutting.checker import check_plan
 from lepidos.core.cutting.hazards import cautions_by_step, never_used
-from lepidos.core.cutting.plan import CuttingPlan, FishToCut, Slot, plan_cut
+from lepidos.core.cutting.model import CuttingPlan, FishToCut, Slot
+from lepidos.core.cutting.plan import plan_cut
+from lepidos.core.cutting.tool_check import Fault, check_tools
 from lepidos.core.fish.bodyplan import Step
 from lepidos.guide.library import load_guide
-from lepidos.guide.plans import check
+from lepidos.guide.plans import ToolSets, check
 
 GUIDE = load_guide()
 Change = Callable[[list[Step]], list[Step]]
@@ -120,6 +122,7 @@ def faults(
         cut, species, GUIDE.pieces, GUIDE.checks,
         arguments["said"], kg=1.0, facts=facts, purpose=purpose,  # type: ignore[arg-type]
         whole=GUIDE.methods.purposes[purpose].whole, never=arguments["never"],  # type: ignore[arg-type]
+        pieces=arguments.get("pieces", {}),  # type: ignore[arg-type]
     )  # fmt: skip
 
 
@@ -133,6 +136,46 @@ class PlantedTest(unittest.TestCase):
                 broken = replace(cut, steps=tuple(change(list(cut.steps))))
                 self.assertNotEqual(broken.steps, cut.steps)
                 self.assertIn(RULES[rule], {f.rule for f in faults(key, broken, purpose, facts)})
+
+    def mixed(self, skin: str, apart: dict[str, str], purpose: str = "freezer") -> CuttingPlan:
+        """A bass whose pieces are not all for the same."""
+        bass = GUIDE.one("european_sea_bass")
+        to_cut = FishToCut(1.3, 0.5, skin, frozenset(), purpose, {}, apart)  # type: ignore[arg-type]
+        return plan_cut(to_cut, bass, GUIDE.plan_of(bass), GUIDE.pieces, GUIDE.methods)
+
+    def test_planted_errors_of_pieces_that_are_for_something_else(self) -> None:
+        apart = {"fillet.B": "raw"}
+        cut = self.mixed("on", apart)
+        self.assertEqual(faults("european_sea_bass", cut, "freezer", set(), pieces=apart), [])
+        off = next(s.key for s in cut.steps if s.skin == "off")
+        for change, rule in (
+            (without(off), "forgotten"),
+            (without("scale"), "forgotten"),
+            (said(off, title="Skin off"), "forgotten"),
+            (said(off, title="Skin off: of fillet A only"), "forgotten"),
+            (with_step("rinse"), "undoes"),
+        ):
+            broken = replace(cut, steps=tuple(change(list(cut.steps))))
+            self.assertNotEqual(broken.steps, cut.steps)
+            found = faults("european_sea_bass", broken, "freezer", set(), pieces=apart)
+            self.assertIn(RULES[rule], {f.rule for f in found})
+
+    def test_a_fish_for_raw_with_one_side_for_its_skin_is_scaled_once_and_all_over(self) -> None:
+        apart = {"fillet.B": "grill"}
+        cut = self.mixed("off", apart, "raw")
+        scaling = [s for s in cut.steps if "scale" in s.title.lower()]
+        self.assertEqual([s.key for s in scaling], ["scale"])
+        self.assertNotIn("fillet B", scaling[0].title)
+        self.assertEqual(faults("european_sea_bass", cut, "raw", set(), pieces=apart), [])
+
+    def test_a_tool_that_is_not_there_must_be_told(self) -> None:
+        names = {key: tool.name for key, tool in GUIDE.tools.items()}
+        to_hand = {"fillet_knife"}
+        fine = {"a": ("fillet knife", ""), "b": ("pliers", "no pliers to hand: fingers")}
+        self.assertEqual(check_tools(fine, names, to_hand), [])
+        self.assertEqual(check_tools({"a": ("shears", "")}, names, ()), [])
+        bad = check_tools({"a": ("fillet knife and shears", "")}, names, to_hand)
+        self.assertEqual([(f.rule, f.step) for f in bad], [(RULES["tools"], "a")])
 
     def test_a_caution_that_no_step_says_is_missed(self) -> None:
         cut = planned("greater_weever", 30, "fry", "on", set())
@@ -156,8 +199,9 @@ class PlantedTest(unittest.TestCase):
 class GuideTest(unittest.TestCase):
     def test_twenty_thousand_plans_hold(self) -> None:
         # a fixed sample; the whole is `python -m bench.plans`
+        tools = ToolSets(GUIDE, TOOLS)
         for one, to_cut in sample(GUIDE, 20_000, 1):
-            if found := check(GUIDE, one, to_cut):
+            if found := check(GUIDE, one, to_cut, tools):
                 self.fail(f"{one.key}, {to_cut}: {found[0]}")
 
     def test_every_step_that_the_checker_knows_is_in_some_plan(self) -> None:

@@ -11,6 +11,7 @@ from scipy.special import j0, j1
 
 from lepidos.core.cold import conduction, ice_balance, spoilage, thermal_history
 from lepidos.core.errors import OutOfRange
+from lepidos.core.schedule.deadline import Ahead
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()
@@ -286,6 +287,15 @@ class TimeToTest(unittest.TestCase):
             conduction.core_temperature("slab", 0.1, 15, 0, 120, 60, 0.3)
 
 
+class AnyMediumTest(unittest.TestCase):
+    def test_the_core_is_there_at_the_time_that_is_said_in_any_medium(self) -> None:
+        for start, medium, target in ((14.0, -18.0, 1.0), (14.0, 4.0, 6.0), (-18.0, 12.0, -2.0)):
+            with self.subTest(medium=medium):
+                seconds = conduction.time_to("cylinder", 0.05, start, medium, 100.0, target)
+                core = conduction.core_temperature("cylinder", 0.05, start, medium, 100.0, seconds)
+                self.assertAlmostEqual(core, target, places=3)
+
+
 class FishTest(unittest.TestCase):
     def test_flatfish_cool_as_slabs_and_round_fish_as_cylinders(self) -> None:
         for key, shape in (
@@ -403,6 +413,16 @@ class SpoilageTest(unittest.TestCase):
                 self.assertRaises(OutOfRange),
             ):
                 spoilage.ice_days(times, temperatures)
+
+
+class ClimateTest(unittest.TestCase):
+    def test_a_warm_water_fish_uses_its_days_by_its_own_law(self) -> None:
+        # exp(0.12 T) of FAO Fisheries Technical Paper 348 (memory) against (1 + 0.1 T)²
+        hours = (0.0, 86_400.0)
+        for climate, days in (("temperate", 4.0), ("tropical", math.exp(1.2))):
+            ahead = Ahead(hours, (10.0, 10.0), 0.0, 10.0, climate)
+            self.assertAlmostEqual(ahead.used_days[-1], days, places=6)
+            self.assertAlmostEqual(ahead.spoils_at_s(1.0), 10 * 86_400 / days, delta=1)
 
 
 class HistamineTest(unittest.TestCase):

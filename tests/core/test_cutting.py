@@ -3,7 +3,8 @@
 import math
 import unittest
 
-from lepidos.core.cutting.plan import FishToCut, Slot, plan_cut
+from lepidos.core.cutting.model import FishToCut, Slot
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.cutting.progress import Progress, progress
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide

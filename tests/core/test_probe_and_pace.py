@@ -19,7 +19,7 @@ from lepidos.core.cold.probe_update import (
 )
 from lepidos.core.cold.thermal_history import core_history
 from lepidos.core.errors import OutOfRange
-from lepidos.core.schedule.cutting_time import Cut, learn, prior_seconds
+from lepidos.core.schedule.cutting_time import Cut, learn
 from lepidos.core.schedule.deadline import FAR_S, Ahead, deadline
 from lepidos.guide.library import load_guide
 
@@ -167,13 +167,19 @@ class DeadlineTest(unittest.TestCase):
             )
 
 
+class FarTest(unittest.TestCase):
+    def test_what_waits_unpressed_is_two_days_and_nothing_is_further_than_a_week(self) -> None:
+        self.assertEqual(FAR_S, 7 * 24 * 3600)
+
+
 class PaceTest(unittest.TestCase):
     def test_the_guides_minutes_grow_with_the_meats_area(self) -> None:
-        plan = load_guide().bench.plans["round"]
-        # base + per_kg · kg^⅔ of bench.toml (common practice, no source)
-        self.assertAlmostEqual(prior_seconds(plan, 8.0), 60 * (3.0 + 1.6 * 4.0))
+        pace = load_guide().plans["round"].pace
+        assert pace is not None
+        # base + per_kg · kg^⅔ of round.toml (common practice, no source)
+        self.assertAlmostEqual(pace.minutes(8.0), 3.0 + 1.6 * 4.0)
         with self.assertRaises(OutOfRange):
-            prior_seconds(plan, 0.0)
+            pace.minutes(0.0)
 
     def test_with_nothing_finished_the_prior_stands(self) -> None:
         pace = learn([])

@@ -63,6 +63,18 @@ class CardTest(unittest.TestCase):
         self.assertTrue(is_stale(CARD, date(2026, 11, 1)))
 
 
+class SeasonEdgeTest(unittest.TestCase):
+    def test_both_edges_of_a_season_over_the_new_year_are_in_it(self) -> None:
+        winter = replace(CARD, season_from=(11, 1), season_to=(2, 15))
+        for day, inside in (
+            (date(2026, 10, 31), False),
+            (date(2026, 11, 1), True),
+            (date(2027, 2, 15), True),
+            (date(2027, 2, 16), False),
+        ):
+            self.assertEqual(in_season(winter, day), inside, day)
+
+
 class SizeTest(unittest.TestCase):
     def stand(self, cm: float, card: RuleCard = CARD) -> str:
         found = size_verdict(card, cm / 100, "total", POLLACK)

@@ -19,6 +19,12 @@ def cut(key: str, s: float):
     return section(GUIDE.body_of(one), GUIDE.plan_of(one), s)
 
 
+class BackboneTest(unittest.TestCase):
+    def test_the_backbone_has_a_twentyfifth_of_the_depth_for_its_radius(self) -> None:
+        found = section(GUIDE.bodies["cod"], GUIDE.plans["round"], 1.5)
+        self.assertAlmostEqual(found.spine_radius, 0.04 * found.depth)
+
+
 class SectionTest(unittest.TestCase):
     def test_its_area_is_that_of_the_ellipse(self) -> None:
         for key in GUIDE.species:

@@ -9,7 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.slips import rates
-from lepidos.core.cutting.plan import FishToCut, plan_cut
+from lepidos.core.cutting.model import FishToCut
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import area, zone_polygon

@@ -114,6 +114,9 @@ class TemperatureTest(unittest.TestCase):
 
 
 class FormattingTest(unittest.TestCase):
+    def test_nothing_is_not_less_than_nothing(self) -> None:
+        self.assertEqual(units.format_coarse(-0.0), "0.0 kg")
+
     def test_never_shows_sixteen_ounces(self) -> None:
         self.assertEqual(units.format_mass(units.LB_KG * 0.9999, "imperial"), "1 lb 0.0 oz")
 

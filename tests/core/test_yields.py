@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from scipy import stats
 
 from lepidos.core.catch.length_weight import weight_from_length
-from lepidos.core.cutting.plan import FishToCut, Slot, plan_cut
+from lepidos.core.cutting.model import FishToCut, Slot
+from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.species import Fraction
 from lepidos.core.yields.balance import (
@@ -138,7 +139,7 @@ class ExpectationTest(unittest.TestCase):
                             GUIDE.pieces,
                             GUIDE.methods,
                         )
-                        found = expected_slots(kg, species, plan, cut, GUIDE.pieces, skin)
+                        found = expected_slots(kg, species, plan, cut, GUIDE.pieces)
                         total = sum(e.value for e in found.values())
                         self.assertTrue(0.75 * kg < total <= kg, total / kg)
 
@@ -147,7 +148,7 @@ class ExpectationTest(unittest.TestCase):
             species = GUIDE.one(key)
             plan = GUIDE.plan_of(species)
             cut = plan_cut(FishToCut(kg, cm / 100), species, plan, GUIDE.pieces, GUIDE.methods)
-            found = expected_slots(kg, species, plan, cut, GUIDE.pieces, "on")
+            found = expected_slots(kg, species, plan, cut, GUIDE.pieces)
             fillets = sum(
                 e.value
                 for slot, e in found.items()

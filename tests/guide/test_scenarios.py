@@ -51,9 +51,59 @@ class BodyPlanTest(unittest.TestCase):
         path = next(c.path for c in GUIDE.plans["flat"].cuts if c.key == centre.cut)
         self.assertGreater(path[0][1], path[-1][1] + 0.15)
 
-    def test_a_halibut_of_a_metre_gives_whole_sides_and_cheeks(self) -> None:
-        slots = {s.key for s in planned("pacific_halibut", 100, length_type="fork").cut.slots}
-        self.assertLessEqual({"fillet.A", "fillet.B", "cheek.A", "fin_muscle.A"}, slots)
+    def test_a_halibut_of_a_metre_gives_sides_and_cheeks_as_its_summary_says(self) -> None:
+        atlantic = {s.key for s in planned("atlantic_halibut", 100).cut.slots}
+        self.assertLessEqual({"fillet.A", "fillet.B", "cheek.A", "fin_muscle.A"}, atlantic)
+        pacific = {s.key for s in planned("pacific_halibut", 100, length_type="fork").cut.slots}
+        four = {f"{half}_fillet.{side}" for half in ("back", "belly") for side in "AB"}
+        self.assertLessEqual({*four, "cheek.A", "fin_muscle.A"}, pacific)
+
+    def test_what_a_summary_promises_its_plan_does(self) -> None:
+        for key, cm, purpose, step, without in (
+            ("sole", 38, "fry", "peel_tail", "skin_off"),
+            ("sardine", 20, "fry", "thumb", "along_back"),
+            ("john_dory", 45, "freezer", "seams", ""),
+            ("red_drum", 80, "grill", "half_shell", "scale_half_shell"),
+            ("red_drum", 45, "pan", "scale_half_shell", "half_shell"),
+            ("white_seabass", 100, "freezer", "upright_row", ""),
+            ("skipjack_tuna", 60, "raw", "four_loins", ""),
+            ("conger", 150, "fry", "tail_end", ""),
+            ("monkfish", 80, "grill", "monk_membrane", "steaks"),
+            ("cod", 110, "raw", "skin_off_big", "skin_off"),
+            ("pouting", 30, "stock", "stock_pot", "along_back"),
+        ):
+            with self.subTest(fish=key, purpose=purpose):
+                keys = [s.key for s in planned(key, cm, purpose=purpose, skin="off").cut.steps]
+                self.assertIn(step, keys)
+                self.assertNotIn(without, keys)
+
+    def test_nobody_is_shown_how_to_eat_an_eel_raw(self) -> None:
+        found = planned("european_eel", 60, purpose="raw")
+        self.assertEqual((found.cut.purpose, found.unfit_for), ("fry", "raw"))
+
+    def test_an_eel_goes_into_the_smoke_whole_and_a_big_conger_in_pieces(self) -> None:
+        eel, conger = (
+            planned("european_eel", 60, purpose="smoke"),
+            planned("conger", 150, purpose="smoke"),
+        )
+        self.assertTrue(eel.whole)
+        self.assertEqual((keys(eel)[-1], eel.cut.skin), ("smoke_whole", "on"))
+        self.assertFalse(conger.whole)
+        self.assertIn("fillet", {slot.piece for slot in conger.cut.slots})
+        self.assertFalse(planned("european_eel", 60, purpose="fry").whole)
+
+    def test_a_fish_is_bled_before_it_is_chilled_and_taken_from_the_ice(self) -> None:
+        for kind, cm in (
+            ("mackerel", 38),
+            ("crevalle_jack", 70),
+            ("skipjack_tuna", 60),
+            ("herring", 27),
+        ):
+            self.before(planned(kind, cm), "bleed", "cold")
+
+    def test_a_small_fish_is_rinsed_before_it_is_opened(self) -> None:
+        for kind, cm in (("mackerel", 38), ("gilthead_bream", 38), ("sardine", 20)):
+            self.before(planned(kind, cm), "wash", "gut_out")
 
     def test_a_flounder_under_about_40_cm_is_offered_whole_with_its_thickness(self) -> None:
         small, large = planned("summer_flounder", 36), planned("summer_flounder", 60)
@@ -109,7 +159,7 @@ class BodyPlanTest(unittest.TestCase):
 
     def test_mackerel_are_cut_cold_with_a_v_and_eaten_first(self) -> None:
         plan = planned("spanish_mackerel", 48, length_type="fork")
-        self.assertEqual(keys(plan)[1], "cold")
+        self.assertEqual(keys(plan)[2], "cold")
         self.assertLessEqual({"pin_bones", "first_eaten"}, set(keys(plan)))
 
     def test_a_pikes_y_bones_come_out_as_a_strip(self) -> None:
@@ -197,6 +247,27 @@ class MethodTest(unittest.TestCase):
         self.assertNotIn("flexible knife", {s.tool for s in stiff.cut.steps})
         change = next(d for d in plan.differences if d.method.key == "stiffness")
         self.assertEqual(change.tools, (("stiff knife", "flexible knife"),))
+
+    def test_an_electric_knife_goes_through_the_ribs_unless_the_crew_says_otherwise(self) -> None:
+        plan = planned("cod", 75, methods={"blade": "electric"})
+        self.assertIn("through_ribs", keys(plan))
+        self.assertIn("ribs_out", keys(plan))
+        self.assertEqual(plan.cut.taken["ribs"].because, "usual where the blade is electric")
+        tools = {s.key: s.tool for s in plan.cut.steps}
+        self.assertEqual(tools["along_back"], "electric knife")
+        self.assertEqual(tools["ribs_out"], "fillet knife")
+        self.assertNotIn("electric knife", {s.tool for s in planned("cod", 75).cut.steps})
+        over = planned("cod", 75, methods={"blade": "electric", "ribs": "over"})
+        self.assertIn("over_ribs", keys(over))
+
+    def test_tools_of_a_way_are_at_steps_that_there_are(self) -> None:
+        known = {s.key for plan in GUIDE.plans.values() for s in plan.steps}
+        ways = {f"{m.key}:{option}" for m in GUIDE.methods.methods for option in m.options}
+        for method in GUIDE.methods.methods:
+            for steps in method.step_tools.values():
+                self.assertLessEqual(set(steps), known)
+            self.assertLessEqual(set(method.follows), ways)
+            self.assertLessEqual(set(method.follows.values()), set(method.options))
 
     def test_a_strong_fish_loses_the_red_edge_of_its_tail(self) -> None:
         self.assertIn("tail_edge", keys(planned("greater_amberjack", 90)))

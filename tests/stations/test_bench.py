@@ -122,6 +122,22 @@ class BoardTest(BenchTest):
         with self.assertRaisesRegex(Refused, "At most 4 boards"):
             self.board("Adaeze")
 
+    def test_a_left_hand_is_remembered_on_the_next_trip_and_a_first_time_is_not(self) -> None:
+        def hands(board: str) -> tuple[str, bool]:
+            found = next(b for b in self.order().boards if b.id == board)
+            return found.hand, found.first_time
+
+        board = self.board()
+        self.assertEqual(hands(board), ("", False))
+        both = boards.SetBoard(board, left_handed=True, first_time=True)
+        boards.set_board(self.ctx, self.key(), both)
+        self.assertEqual(hands(board), ("left", True))
+        boards.set_board(self.ctx, self.key(), boards.SetBoard(board))
+        self.assertEqual(hands(board), ("left", True))
+        self.trip = self.start_trip()
+        self.assertEqual(hands(self.board("ines")), ("left", False))
+        self.assertEqual(hands(self.board("Tobias")), ("", False))
+
     def test_a_closed_board_lets_its_fish_go(self) -> None:
         one, other = self.board("Ines"), self.board("Tobias")
         fish = [self.land(self.trip).subject_id for _ in range(4)]
@@ -154,9 +170,23 @@ class PartyTest(BenchTest):
         for n in range(8):
             self.land(self.trip, cm=60 + n, party_id=parties[n % 2].id)
         self.assertGreater(self.changes(), 2)
+        before = self.order().clears_at
         for party in parties:
             boards.set_party(self.ctx, self.key(), boards.SetParty(party.id, together=True))
         self.assertEqual(self.changes(), 1)
+        # clearing the board for the other party takes a minute and a half (guide/bench.toml)
+        self.assertEqual(self.ctx.guide.bench.party_change_min, 1.5)
+        after = self.order().clears_at
+        assert before is not None
+        assert after is not None
+        self.assertAlmostEqual((after - before).total_seconds(), 90, delta=1)
+
+    def test_a_board_of_another_trip_takes_no_fish_of_this_one(self) -> None:
+        other = self.start_trip()
+        board = boards.add_board(self.ctx, self.key(), boards.AddBoard(other, "Ines")).subject_id
+        fish = self.land(self.trip).subject_id
+        with self.assertRaises(Unknown):
+            boards.start_fish(self.ctx, self.key(), boards.StartFish(fish, board))
 
     def changes(self) -> int:
         ((_, row),) = queue.view_bench(self.ctx, self.trip).rows

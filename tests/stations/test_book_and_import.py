@@ -68,6 +68,7 @@ class BookTest(AppTest):
         (row,) = csv.DictReader(io.StringIO(yieldbook.book_csv(self.ctx, trip)))
         self.assertEqual(float(row["fillet_yield"]), round(1.2 / 2.9, 6))
         self.assertEqual(float(row["fillet_kg"]), 1.2)
+        self.assertAlmostEqual(float(row["length_cm"]), 68.0)
         self.assertEqual(row["rest_is"], "unaccounted for")
         self.assertTrue(row["party"].startswith("'="))
 

@@ -147,6 +147,7 @@ class ColdTest(AppTest):
             cold = self.card(fish).cold
             assert cold is not None
             self.assertIn(words, sentence(cold))
+            self.assertRegex(sentence(cold), r"as a (slab|cylinder) [1-9]\d?\.\d cm thick")
 
     def test_ice_that_was_seen_corrects_the_account_from_then_on(self) -> None:
         self.land(self.trip, weight_kg=2.91)

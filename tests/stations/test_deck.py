@@ -26,7 +26,7 @@ class TripTest(AppTest):
     def test_each_wrong_field_is_named(self) -> None:
         with self.assertRaises(Refused) as caught:
             self.start_trip(
-                name=" \n", harbour="H" * 61, kind="raft", on_date=NOON.date() + timedelta(days=900),
+                name="N" * 61, harbour="H" * 61, kind="raft", on_date=NOON.date() + timedelta(days=900),
                 people=("Ines", "ines"), parties=("x" * 90,),
             )  # fmt: skip
         self.assertEqual(
@@ -34,6 +34,12 @@ class TripTest(AppTest):
             {"name", "harbour", "kind", "on_date", "people", "parties"},
         )
         self.assertEqual(trips.list_trips(self.ctx), ([], 0))
+
+    def test_only_the_date_must_be_said(self) -> None:
+        for kind, name in (("boat", "The boat"), ("shore", "The shore")):
+            trip = self.start_trip(name=" \n", harbour="", kind=kind, people=(), parties=())
+            found = trips.view_trip(self.ctx, trip).trip
+            self.assertEqual((found.name, found.harbour), (name, ""))
 
     def test_trips_are_listed_newest_first(self) -> None:
         old = self.start_trip(on_date=NOON.date() - timedelta(days=9))

@@ -37,6 +37,14 @@ class PackTest(AppTest):
         undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, row))
 
 
+class PlaceNameTest(AppTest):
+    def test_the_longest_name_is_taken_and_one_letter_more_is_not(self) -> None:
+        longest = "x" * freezer.LONGEST_NAME
+        freezer.add_place(self.ctx, self.key(), freezer.AddPlace(longest))
+        with self.assertRaises(Refused):
+            freezer.add_place(self.ctx, self.key(), freezer.AddPlace(longest + "x"))
+
+
 class MarksTest(PackTest):
     def test_marks_are_in_the_fillets_own_length(self) -> None:
         view = self.view(pack.Marks(length_m=0.5))

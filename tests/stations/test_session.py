@@ -11,6 +11,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing
+from lepidos.stations.table.spots import Spot
 from lepidos.store import sessions
 from tests.app import AppTest
 
@@ -45,6 +46,34 @@ class SessionTest(AppTest):
 
     def keys(self) -> list[str]:
         return [q.key.split(".")[0] for q in self.view().questions]
+
+
+class OtherKindsTest(SessionTest):
+    def test_rays_and_squid_go_through_the_day_as_fish_do(self) -> None:
+        for kind, slots, kg in (
+            ("thornback_ray", ("wing.A", "wing.B"), 2.2),
+            ("common_stingray", ("wing.A", "wing.B"), 1.6),
+            ("european_squid", ("tube", "arms", "squid_fins"), 0.34),
+        ):
+            with self.subTest(kind=kind):
+                self.fish = self.land(self.trip, species=kind, weight_kg=kg).subject_id
+                expected = self.view().expected
+                self.assertLessEqual(set(slots), set(expected))
+                for slot in slots:
+                    self.take(slot, kg=expected[slot].value)
+                view = self.view()
+                self.assertEqual(view.questions, ())
+                self.assertTrue(view.fillets_complete)
+                said = findings.NoteSight(
+                    self.fish,
+                    "worms",
+                    spot=Spot(
+                        slots[0].split(".")[0], "A" if "." in slots[0] else "", across_m=0.01
+                    ),
+                )
+                findings.note_sight(self.ctx, self.key(), said)
+                self.close()
+                self.assertTrue(self.view().closed)
 
 
 class LoadTest(SessionTest):
@@ -157,7 +186,7 @@ class JointTest(SessionTest):
             weighing.correct_weighing(self.ctx, self.key(), weighing.CorrectWeighing(first, 0.05))
 
     def test_bad_choices_are_refused(self) -> None:
-        for slots, field in ((("collar.A",), "slots"), (("collar.A", "wing"), "piece"),
+        for slots, field in ((("collar.A",), "slots"), (("collar.A", "feather"), "piece"),
                              (("collar.A", "gut.A"), "side")):  # fmt: skip
             with self.subTest(slots=slots), self.assertRaises(Refused) as caught:
                 self.together(*slots, kg=0.1)
@@ -460,7 +489,7 @@ class FateTest(SessionTest):
         for piece, fate, field in (
             ("gut", "eat", "fate"),
             ("gut", "moon", "fate"),
-            ("wing", "bin", "piece"),
+            ("feather", "bin", "piece"),
         ):
             with self.subTest(piece=piece, fate=fate), self.assertRaises(Refused) as caught:
                 self.send(piece, fate)

@@ -5,7 +5,8 @@ import sqlite3
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
-from lepidos.stations.table import fish_view, steps
+from lepidos.stations.table import fish_view, steps, wishes
+from lepidos.stations.table.said import Said
 from lepidos.store import fishes
 from tests.app import AppTest
 
@@ -88,7 +89,7 @@ class WeighingTest(TableTest):
             ("gut", 0.0, "weight"),
             ("gut", -1.0, "weight"),
             ("gut", float("nan"), "weight"),
-            ("wing", 0.1, "piece"),
+            ("feather", 0.1, "piece"),
             ("gut.A", 0.1, "side"),
             ("fillet", 0.1, "side"),
             ("fillet.C", 0.1, "side"),
@@ -126,6 +127,10 @@ class WeighingTest(TableTest):
 
 
 class ProgressTest(TableTest):
+    def say(self, **said: str) -> None:
+        order = wishes.WishForFish(self.fish, Said(**said))
+        wishes.wish_for_fish(self.ctx, self.key(), order)
+
     def test_ticked_steps_move_the_present_one(self) -> None:
         first = self.view().present
         assert first is not None
@@ -139,16 +144,16 @@ class ProgressTest(TableTest):
                 steps.tick_step(self.ctx, self.key(), steps.TickStep(self.fish, step))
 
     def test_skin_off_changes_the_plan_until_a_fillet_is_weighed(self) -> None:
-        steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "off"))
+        self.say(skin="off")
         self.assertIn("skin_off", [s.step.key for s in self.view().steps])
         self.weigh(self.fish, "fillet.A", 0.5)
         figure = self.view().fillet_yield
         assert figure is not None
         self.assertEqual(figure.numerator, "fillets, skinless")
         with self.assertRaisesRegex(Refused, "weighed already"):
-            steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "on"))
+            self.say(skin="on")
         with self.assertRaises(Refused):
-            steps.choose_skin(self.ctx, self.key(), steps.ChooseSkin(self.fish, "inside out"))
+            self.say(skin="inside out")
 
     def test_the_yield_is_complete_only_with_every_planned_fillet(self) -> None:
         self.weigh(self.fish, "fillet.A", 0.55)

@@ -1,6 +1,6 @@
 """Queries kept ready give what the same query gives when it is made anew."""
 
-from lepidos.store import fishes, records
+from lepidos.store import fishes, records, work
 from lepidos.store.ready import Ready
 from lepidos.store.records import Fish
 from lepidos.store.rows import MAKERS, columns, read
@@ -59,7 +59,7 @@ class ReadyTest(AppTest):
     def test_rows_that_were_taken_back_are_not_among_those_that_stand(self) -> None:
         fish = self.land(self.start_trip()).subject_id
         with self.ctx.store.writing():
-            gone = fishes.add_fact(self.ctx.ids, self.clock(), fish, fishes.STATE, "gutted")
+            gone = fishes.add_fact(self.ctx.ids, self.clock(), fish, work.STATE, "gutted")
             UndoTable.create(
                 id=self.ctx.ids.new(self.clock()), kind="fact", target_id=gone.id,
                 at=self.clock(), force_insert=True,

@@ -75,6 +75,22 @@ class PathTest(ApiTest):
         self.assertIn("P1", self.client.get(f"/api/v1/trips/{trip}/yieldbook.csv").text)
         self.assertEqual(self.get(f"/trips/{trip}")["gauges"]["bags"], 1)
 
+    def test_wishes_of_crew_party_and_fish(self) -> None:
+        trip = self.trip()
+        (party,) = self.get(f"/trips/{trip}")["parties"]
+        body = {"species": "pollack", "length_cm": 68, "party_id": party["id"]}
+        fish = self.made(f"/trips/{trip}/fish", body)
+        self.made("/wishes", {"species": "pollack", "size": "usual", "purpose": "smoke"})
+        self.assertEqual(self.get(f"/fish/{fish}")["purpose"], "smoke")
+        self.made(f"/parties/{party['id']}/wish", {"purpose": "grill", "keeps": ["collar"]})
+        self.made(f"/fish/{fish}/wish", {"ways": ["head:off"], "pieces": ["fillet.B:raw"]})
+        found = self.get(f"/fish/{fish}")
+        self.assertEqual((found["purpose"], found["keeps"]), ("grill", ["collar"]))
+        self.assertEqual(found["skins"], {"fillet.B": "off"})
+        refused = self.send(f"/fish/{fish}/wish", {"purpose": "mummify"})
+        self.assertEqual(refused.status_code, 422)
+        self.assertEqual(refused.json()["errors"][0]["field"], "purpose")
+
     def test_import_checks_then_accepts(self) -> None:
         trip = self.trip()
         text = "species,length\ncod,70\ncd,70\n"
@@ -121,6 +137,7 @@ class ProblemTest(ApiTest):
             (f"/trips/{trip}/fish", {"species": "mackerel", "length_cm": 400}, 422, "length"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": -4}, 422, "length_cm"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70, "speceis": "x"}, 422, "speceis"),
+            (f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70, "hooked_at": "9999-12-31T23:59:59-12:00"}, 422, "hooked_at"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70, "landed_at": "2026-07-14T10:00:00"}, 422, "landed_at"),
             (f"/trips/{trip}/fish", {"species": "x" * 300, "length_cm": 70}, 422, "species"),
             ("/trips/none/fish", {"species": "cod", "length_cm": 70}, 404, ""),

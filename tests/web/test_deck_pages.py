@@ -159,6 +159,20 @@ class BenchPageTest(DeckPagesTest):
         self.assertNotIn("held fish", self.text(f"{self.trip}/table"))
         self.sent(f"{fish[0]}/board", board=board[1])
         self.assertIn("On the board now.", self.text(f"{self.trip}/table"))
+        while 'class="how"' not in (plain := self.text(fish[0])):  # steps that need no help
+            step = re.search(r'name="step" value="(\w+)"', plain)
+            assert step
+            self.sent(f"{fish[0]}/steps", step=step[1])
+        self.sent(f"{self.trip}/boards/{board[1]}", hands="1", left_handed="1", first_time="1")
+        turned = self.text(fish[0])
+        self.assertRegex(
+            turned, r'<g transform="translate\(1000 0\) scale\(-1 1\)"><g transform=""'
+        )
+        self.assertRegex(turned, r'class="how"[^>]* open>')
+        self.assertNotRegex(plain, r'class="how"[^>]* open>')
+        places = [float(x) for x in re.findall(r'class="caption" x="(\d+)"', plain)]
+        there = [float(x) for x in re.findall(r'class="caption" x="(\d+)"', turned)]
+        self.assertEqual([1000 - x for x in places], there)
         wrong = self.form(f"{self.trip}/boards/{board[1]}", break_from="15:00", break_to="14:00")
         self.assertRegex(wrong.text, 'id="problem-break_to"[^>]*>The break ends before')
         wrong = self.form(f"{self.trip}/boards/{board[1]}", opens_at="noon")

@@ -7,6 +7,7 @@ import pypdf
 from markupsafe import escape
 
 from lepidos.guide.library import load_guide
+from lepidos.stations.base.fish import landed
 from tests.web.client import HOST, WebTest
 
 
@@ -22,11 +23,17 @@ class GuideTest(WebTest):
 
 class PagesTest(GuideTest):
     def test_browse_search_and_the_catalogues(self) -> None:
-        self.assertIn("94 fish, every figure with its source", self.text("/guide"))
+        self.assertIn("137 fish, every figure with its source", self.text("/guide"))
         found = self.text("/guide?q=haliut")
         self.assertIn("Pacific halibut", found)
         self.assertNotIn("Mackerel", found)
         self.assertIn("No fish of that name", self.text("/guide?q=zzzz"))
+        self.assertIn('is called <a href="/guide/pollack">pollack</a>', self.text("/guide?q=lythe"))
+        two = self.text("/guide?q=Ling")
+        self.assertIn("2 fish go by “Ling”", two)
+        self.assertLess(two.index('href="/guide/ling"'), two.index('href="/guide/cobia"'))
+        self.assertLess(two.index(">Ling</h3>"), two.index(">Cobia</h3>"))
+        self.assertIn("is also what some call", self.text("/guide/cobia"))
         for path, words in (("pieces", "thickest, mildest meat"), ("tools", "Sharpen when it stops gliding"),
                             ("methods", "Pin bones?"), ("cautions", "A doctor decides")):  # fmt: skip
             self.assertIn(words, self.text(f"/guide/{path}"))
@@ -60,11 +67,12 @@ class PagesTest(GuideTest):
         for words in (
             "Better whole",
             "your way",
-            "for this purpose (raw)",
+            "Rather four fillets",
             "Never wet it",
             'aria-current="step"',
         ):
             self.assertIn(words, page)
+        self.assertNotIn("Rinse the fillets?", page)  # raw leaves no choice there
         wrong = self.text("/guide/cod?length=long&weight=9000&purpose=sculpture")
         self.assertRegex(wrong, r'id="problem-length"')
         self.assertRegex(wrong, r'id="problem-plan"')
@@ -87,6 +95,29 @@ class PagesTest(GuideTest):
         text = reader.pages[0].extract_text()
         self.assertIn("All 18 spines off at the base", text)
         self.assertIn("Eighteen spines carry venom", text)
+        self.assertIn("First aid, stung by a venomous spine", text)
+        self.assertIn("tried first on skin that is not hurt", text)
+        self.assertNotIn("…", text)
+
+    def test_a_card_of_every_kind_is_one_page_with_all_cautions_to_the_last_word(self) -> None:
+        guide = load_guide()
+        of_plan = {one.body_plan: one for one in guide.species.values()}
+        venomous = [one for one in guide.species.values() if "venomous_spines" in one.traits]
+        for one in {s.key: s for s in [*of_plan.values(), *venomous]}.values():
+            with self.subTest(fish=one.key):
+                content = self.client.get(f"/guide/{one.key}/card.pdf?purpose=raw").content
+                (page,) = pypdf.PdfReader(io.BytesIO(content)).pages
+                lowest: list[float] = []
+                text = page.extract_text(
+                    visitor_text=lambda t, cm, tm, font, size, seen=lowest: (
+                        seen.append(tm[5]) if t.strip() else None
+                    )
+                )
+                text = " ".join(text.split())
+                self.assertNotIn("…", text)
+                self.assertGreater(min(lowest), 14)  # points from the page's lower edge
+                for caution in one.cautions:
+                    self.assertIn(guide.cautions[caution].text[-30:], text)
 
     def test_the_whole_table_is_planned_together(self) -> None:
         trip = self.start_trip()
@@ -107,6 +138,46 @@ class PagesTest(GuideTest):
         self.assertRegex(page, r"<strong>C1, C2</strong>: Rinse|C1, C2")
         reader = pypdf.PdfReader(io.BytesIO(self.client.get(f"{trip}/plan.pdf").content))
         self.assertEqual(len(reader.pages), 3)
+        one = next(f.id for f, _ in self.of_trip(trip) if f.code == "C1")
+        self.form(f"/fish/{one}/wish", purpose="raw")
+        self.assertIn("to be eaten raw", self.text(f"{trip}/plan"))
+        reader = pypdf.PdfReader(io.BytesIO(self.client.get(f"{trip}/plan.pdf").content))
+        self.assertEqual(len(reader.pages), 4)
+
+    def of_trip(self, trip: str):
+        with self.ctx.store.reading():
+            return landed(self.ctx, trip.rpartition("/")[2])
+
+
+class FollowTest(GuideTest):
+    def test_a_plan_of_the_guide_is_followed_at_the_table(self) -> None:
+        page = self.text("/guide/pollack?length=66&purpose=smoke&way.head=off&tool=stiff_knife")
+        form = re.search(r'<form method="post" action="/guide/pollack/follow".*?</form>', page)
+        assert form is not None
+        fields = dict(re.findall(r'name="([^"]+)" value="([^"]*)"', form.group()))
+        answer = self.form("/guide/pollack/follow", **fields)
+        self.assertEqual(answer.status_code, 303)
+        self.assertIn(
+            "From now on a usual pollack: to smoke; head before filleting off first",
+            self.text(answer.headers["location"]),
+        )
+        bench = self.text(self.land(self.start_trip(), "pollack", "66"))
+        self.assertIn("To smoke, skin", bench)
+        self.assertIn("Head off", bench)
+        self.assertIn('id="w-tool-stiff_knife" checked', bench)
+        page = self.text("/guide/pollack")
+        self.assertIn("At the table now, usual size: <strong>to smoke", page)
+        back = re.search(
+            r'<form method="post" action="/guide/pollack/follow"(?:(?!</form>).)*As usual', page
+        )
+        assert back is not None
+        forms = back.group().split("<form")[-1]
+        fields = dict(re.findall(r'name="([^"]+)" value="([^"]*)"', forms))
+        self.assertEqual(self.form("/guide/pollack/follow", **fields).status_code, 303)
+        self.assertNotIn("At the table now", self.text("/guide/pollack"))
+        fresh = self.text(self.land(self.start_trip(), "pollack", "66"))
+        self.assertIn("Fillets for the freezer", fresh)
+        self.assertNotIn("Fish for the pot", fresh)
 
 
 class OwnTest(GuideTest):
@@ -141,6 +212,29 @@ class OwnTest(GuideTest):
         answer = self.form("/guide/own/species/cod/remove")
         self.assertEqual(answer.status_code, 303)
         self.assertEqual(self.app.state.context.guide.one("cod").yields.fillet_skin_on.mean, 0.43)
+
+    def test_a_plan_that_hurts_is_refused_and_one_that_forgets_is_told(self) -> None:
+        plan = self.text("/guide/text/plan/spiny.toml").replace('key = "spiny"', 'key = "bold"')
+        unarmed = re.sub(
+            r'\[\[steps\]\]\nkey = "spines_18".*?(?=\[\[steps\]\])', "", plan, flags=re.S
+        )
+        self.assertEqual(self.own("bold", unarmed, "plan").status_code, 303)
+        fish = self.text("/guide/text/species/lionfish.toml")
+        fish = fish.replace('body_plan = "spiny"', 'body_plan = "bold"').replace(
+            'code = "LF"', 'code = "QL"'
+        )
+        answer = self.own("bold_lionfish", fish)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("comes while the venomous spines are on", answer.text)
+        self.assertNotIn("bold_lionfish", self.ctx.guide.species)
+        bass = self.text("/guide/text/species/european_sea_bass.toml")
+        code = re.search(r'code = "(\w+)"', bass)
+        assert code is not None
+        bass = bass.replace(code.group(), 'code = "QB"')
+        scaly = bass.replace('body_plan = "round"', 'body_plan = "spiny"')
+        told = self.own("scaly_bass", scaly)
+        self.assertEqual(told.status_code, 303)
+        self.assertIn("Look at its plan again", self.text(told.headers["location"]))
 
     def test_what_does_not_hold_is_said_and_nothing_is_kept(self) -> None:
         cases = [

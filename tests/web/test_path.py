@@ -8,9 +8,56 @@ import pypdfium2
 from tests.web.client import WebTest
 
 
+class FishInHandTest(WebTest):
+    def test_one_fish_from_an_empty_folder_to_its_first_step_by_a_form(self) -> None:
+        page = self.client.get("/start").text
+        self.assertIn('<option value="pollack">', page)
+        wrong = self.form("/start", species="pollack", length="", state="whole")
+        self.assertEqual(wrong.status_code, 422)
+        self.assertRegex(wrong.text, r'id="problem-length"[^>]*>.+')
+        wrong = self.form("/start", species="unicorn", length="40")
+        self.assertRegex(wrong.text, r'id="problem-species"[^>]*>.*unicorn')
+        self.assertEqual(self.client.get("/").headers["location"], "/start")
+        done = self.form("/start", species="pollack", length="68", state="whole")
+        fish = self.client.get(done.headers["location"]).text
+        self.assertIn("Look once more", fish)
+        self.assertNotIn("·\n", re.search(r'class="whose".*?</a>', fish, re.S)[0])  # type: ignore[index]
+        self.assertIn("/deck", self.client.get("/").headers["location"])
+
+
+class BonesTest(WebTest):
+    def test_nobody_is_told_to_feel_a_squid_for_bones(self) -> None:
+        trip = self.start_trip()
+        for kind, length, slot, told in (
+            ("pollack", "68", "fillet.A", True), ("european_squid", "35", "tube", False),
+        ):  # fmt: skip
+            fish = self.land(trip, kind, length)
+            self.weigh(fish, slot, "0.11")
+            pieces = re.findall(r"/pieces/[0-9A-Z]{26}", self.client.get(f"{trip}/pack").text)
+            pages = [self.client.get(p).text for p in pieces]
+            page = next(p for p in pages if kind.split("_")[-1] in p.split("</h1>")[0])
+            self.assertEqual("felt for with a fingertip" in page, told)
+            self.assertEqual("in someone's throat" in page or "someone&#39;s throat" in page, told)
+
+
+class UnitsTest(WebTest):
+    def test_units_are_the_languages_until_they_are_chosen(self) -> None:
+        def units(language: str) -> str:
+            page = self.client.get("/start", headers={"accept-language": language}).text
+            return re.search(r'data-units="(\w+)"', page)[1]  # type: ignore[index]
+
+        for language, found in (
+            ("en-US,en;q=0.9", "imperial"), ("es-us", "imperial"), ("en-GB,en-US;q=0.5", "metric"),
+            ("pt", "metric"), ("", "metric"), ("*;q=0.1", "metric"), ("-US-", "metric"),
+        ):  # fmt: skip
+            self.assertEqual(units(language), found, language)
+        self.client.cookies.set("units", "metric")
+        self.assertEqual(units("en-US"), "metric")
+
+
 class PathTest(WebTest):
     def test_land_cut_weigh_pack_freeze_find_take_out(self) -> None:
-        self.assertEqual(self.client.get("/").headers["location"], "/trips/new")
+        self.assertEqual(self.client.get("/").headers["location"], "/start")
         trip = self.start_trip()
         self.assertIn(trip, self.client.get("/").headers["location"])
         fish = self.land(trip, weight="2.91")

@@ -154,6 +154,30 @@ class FormTest(SessionPages):
         day = self.client.get(f"{self.trip}/waste").text
         self.assertRegex(day, r"Stock</h2>\s*<strong class=\"kg\">350 g")
 
+    def test_a_spot_cut_out_by_a_form_alone(self) -> None:
+        page = self.post("seen", spot="1", what="wound", slot="fillet.A", size="thumb")
+        self.assertRegex(page, r"Gaff, gig or bite wound, fillet A:\s*<span class=\"est\">\d+ g")
+        self.assertIn("meat cut out", page)
+        page = self.post("seen", spot="1", what="blood", slot="belly.B", lost="0.03", size="palm")
+        self.assertRegex(page, r"Blood in the meat, belly B:\s*30 g cut out")
+        # a touch beside every zone is of the nearest piece, on the side that was shown
+        page = self.post("seen", spot="1", what="worms", x="0.6", y="0.0", shown_side="B")
+        self.assertIn("Worms, 1, fillet B.", page)
+
+    def test_a_spot_that_cannot_be_is_refused_at_its_field(self) -> None:
+        for wrong, field, words in (
+            ({"size": "thumb"}, "slot", "choose its piece"),
+            ({"slot": "fillet.A", "lost": "80"}, "lost", "Less than the whole fish"),
+            ({"slot": "fillet.A", "lost": "much"}, "lost", "much"),
+            ({"x": "nan", "y": "0", "shown_side": "A"}, "slot", "Touch the fish"),
+        ):
+            with self.subTest(wrong=wrong):
+                answer = self.form(f"{self.fish}/seen", spot="1", what="wound", **wrong)
+                self.assertEqual(answer.status_code, 422)
+                shown = re.search(rf'id="problem-{field}"[^>]*>([^<]*)', answer.text)
+                self.assertIn(words, shown[1] if shown else answer.text[:200])
+        self.assertNotIn("Gaff, gig or bite wound", self.client.get(self.fish).text)
+
     def test_waiting_handing_over_and_the_next_fish(self) -> None:
         one, two = self.boards()
         self.post("board", board=one)
@@ -239,12 +263,16 @@ class ApiTest(SessionPages):
         self.send(f"/fish/{fish}/corrections", {"weighing_id": made["id"], "weight_kg": 0.58})
         self.send(f"/fish/{fish}/together", {"slots": ["collar.A", "collar.B"], "weight_kg": 0.094})
         self.send(f"/fish/{fish}/seen", {"what": "roe"})
+        spot = {"x": 0.6, "y": 0.03, "side": "A", "across_m": 0.025}
+        self.send(f"/fish/{fish}/seen", {"what": "wound", "spot": spot})
         self.send(f"/fish/{fish}/weighings", {"piece": "gut", "weight_kg": 0.4})
         self.send(f"/fish/{fish}/fates", {"piece": "gut", "fate": "crab"})
         self.send(f"/fish/{fish}/pause", status=422)
         view = self.client.get(f"/api/v1/fish/{fish}").json()
         self.assertEqual(view["questions"], [])
-        self.assertEqual([s["what"] for s in view["seen"]], ["roe"])
+        self.assertEqual([s["what"] for s in view["seen"]], ["roe", "wound"])
+        self.assertEqual((view["seen"][1]["piece"], view["seen"][1]["side"]), ("fillet", "A"))
+        self.assertGreater(view["seen"][1]["cut_out_kg"], 0.004)
         self.assertEqual(view["fates"], {"gut": "crab"})
         self.assertEqual(len({w["joint"] for w in view["weighings"] if w["joint"]}), 1)
         waste = self.client.get(f"/api/v1{self.trip}/waste").json()
