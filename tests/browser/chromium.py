@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, ClassVar
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 
 from tests.server import Server
@@ -16,6 +16,9 @@ ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
 ]  # fmt: skip
+# the machine is shared and at times slow: what is expected may take longer than the usual five seconds
+expect.set_options(timeout=20_000)
+
 LAPTOP = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
@@ -63,6 +66,12 @@ class BrowserTest(unittest.TestCase):
         lost = (*self.expects, *(("net::ERR_",) if self.may_lose_the_server else ()))
         self.addCleanup(lambda: self.assertEqual(_unexpected(complaints, lost), []))
         return page
+
+    def door(self, page: Page, name: str) -> None:
+        """Open a door of the bench, or the other face of the deck, on a small screen."""
+        button = page.locator("[data-doors]").get_by_role("button", name=name, exact=True)
+        if button.is_visible():
+            button.click()
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe."""

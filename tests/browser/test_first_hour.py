@@ -72,5 +72,5 @@ class StartTest(BrowserTest):
         page.get_by_role("link", name="Start a trip").click()
         self.assert_accessible(page)
         page.get_by_role("button", name="Start the trip").click()
-        expect(page.get_by_text("Nothing on the slab yet")).to_be_visible()
+        expect(page.get_by_role("button", name="Land it")).to_be_visible()
         expect(page.locator(".whose")).to_contain_text("The boat")

@@ -331,12 +331,15 @@ class BenchTest(SessionTest):
 
     def test_seen_fates_and_the_days_list(self) -> None:
         page = self.bench(PHONE, has_touch=True)
+        self.door(page, "Seen")
         page.locator("#d-worms summary").click()
         page.get_by_label("How many").fill("3")
         page.get_by_role("button", name="Tail end").click()
         expect(page.locator("#bench-seen")).to_contain_text("Worms, 3, tail end.")
         expect(page.locator("#bench-now")).to_contain_text("Over the light")
+        self.door(page, "Pieces")
         self.take(page, 0.35, "Frame")
+        self.door(page, "So far")
         page.get_by_role("button", name=re.compile("^Stock")).click()
         expect(page.locator("#bench-fates")).to_contain_text("Gills out before the pot")
         self.assert_accessible(page)
@@ -460,6 +463,7 @@ class OutageTest(SessionTest):
             page.locator("#weight").fill(f"{kg}")
             take.click()
         self.assertEqual(len(set(named)), 4)
+        self.door(page, "Seen")
         page.locator("#d-worms summary").click()
         page.get_by_label("How many").fill("3")
         page.get_by_role("button", name="Tail end").click()

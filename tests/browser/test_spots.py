@@ -11,6 +11,7 @@ class SpotTest(SessionTest):
 
     def touch(self, page: Page, along: float, down: float) -> tuple[float, float]:
         """Touch the drawing there, in parts of its width and height."""
+        self.door(page, "Seen")
         page.locator("#d-spot > summary").click()
         drawing = page.locator(".bench-drawing")
         expect(drawing).to_be_in_viewport(ratio=0.9)
@@ -45,6 +46,7 @@ class SpotTest(SessionTest):
         expect(page.locator("#bench-seen")).to_contain_text("cut out", timeout=20_000)
         expect(page.locator("#bench-went")).to_contain_text("meat cut out")
         page.reload()
+        self.door(page, "Seen")  # all of the fish is shown there
         found = self.ring(page)
         for touched, seen in zip(at, found, strict=True):
             self.assertAlmostEqual(seen, touched, delta=0.02)

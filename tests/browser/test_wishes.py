@@ -23,6 +23,7 @@ class CutForTest(SessionTest):
         page = self.bench(PHONE, has_touch=True)
         plan = page.locator("#bench-plan")
         expect(plan).not_to_contain_text("slits")
+        self.door(page, "Fish")
         page.locator("#d-cut-for > summary").click()
         self.assert_accessible(page)
         self.server.kill()

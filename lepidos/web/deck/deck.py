@@ -23,6 +23,7 @@ from lepidos.web.shell.render import after, context_of, fragment, page, shows_ag
 router = APIRouter(include_in_schema=False)
 
 MOST_FILE = 1_000_000
+MOST_NEXT = 2  # buttons that stand side by side on a phone
 
 
 @router.get("/trips/{trip_id}/deck")
@@ -42,6 +43,8 @@ def show_deck(request: Request, trip_id: str) -> Response:
         view.view,
         here="deck",
         slab=view,
+        next_up=_next_up(view, request.cookies.get("board", "")),
+        press=next((f for f in view.waiting if _presses(f)), None),
         by=by,
         as_list=request.query_params.get("as") == "list",
         shelves=drawn_slab.shelves(
@@ -58,6 +61,20 @@ def show_deck(request: Request, trip_id: str) -> Response:
         symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
         species=sorted(species, key=lambda s: (s is not newest, -recent[s.key], s.name.lower())),
     )
+
+
+def _next_up(view: slab.Slab, mine: str) -> list[slab.SlabFish]:
+    """The first fish of each board, that of this device's own board first."""
+    rows = {str(f.fish.id): f for f in view.waiting}
+    by_board = [view.order.of_board(board.id) for board in view.order.boards]
+    first = [places[0] for places in by_board or [view.order.places] if places]
+    first.sort(key=lambda place: str(place.board_id) != mine)
+    return [rows[place.fish_id] for place in first if place.fish_id in rows][:MOST_NEXT]
+
+
+def _presses(row: slab.SlabFish) -> bool:
+    """Whether something must be done to a fish now."""
+    return any(a.urgency == "now" for a in row.handled.advice)
 
 
 def _chips(ctx: AppContext, system: System) -> dict[str, Markup]:

@@ -16,6 +16,9 @@ from lepidos.stations.guide.planner import Planned
 from lepidos.stations.table.fish_view import TableView
 from lepidos.web.drawings.fish import cut_path, drawn
 
+NEAR_MARGIN = 40  # drawing units about what is shown near
+LEAST_NEAR = 300  # drawing units across, at least
+
 
 @dataclass(frozen=True)
 class BenchZone:
@@ -44,11 +47,13 @@ class SpotMark:
 class BenchDrawing:
     """The fish at the bench with zones, bones, the present cut, and what was cut out.
 
-    `flip` turns what is drawn in the fish's own geometry, `turn` all of it for a left hand; a place
-    is `flipped` when one of the two applies.
+    `view_box` shows all of it, `near` where the present step is. `flip` turns what is drawn in the
+    fish's own geometry, `turn` all of it for a left hand; a place is `flipped` when one of the two
+    applies.
     """
 
     view_box: str
+    near: str
     turn: str
     flip: str
     flipped: bool
@@ -92,6 +97,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
     window, fish = drawn(guide, species.key, True)
     return BenchDrawing(
         window.view_box,
+        _near(guide, table, window, flipped),
         svg.TURNED if left_handed else "",
         svg.flip(species),
         flipped,
@@ -102,6 +108,29 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         key,
         spots,
     )
+
+
+def _near(guide: Guide, table: TableView, window: svg.Frame, flipped: bool) -> str:
+    """The window on the present step's cut and zone, or on the piece that is due; else all."""
+    body, plan = guide.body_of(table.species), guide.plan_of(table.species)
+    step, due = table.present, table.next
+    cut = next((c for c in plan.cuts if step and c.key == step.cut), None)
+    found = list(body.path(cut.path)) if cut else []
+    zones = {z.key for z in plan.zones if due and z.piece == due.piece and not (step and step.zone)}
+    if step and step.zone:
+        zones.add(step.zone)
+    for zone in plan.zones:
+        if zone.key in zones:
+            found += zone_polygon(body, plan, zone.key)
+    if not found or table.closed:
+        return window.view_box
+    xs = [svg.UNIT * (1 - x if flipped else x) for x, _ in found]
+    ys = [-svg.UNIT * y for _, y in found]
+    left, right = min(xs) - NEAR_MARGIN, max(xs) + NEAR_MARGIN
+    top, bottom = min(ys) - NEAR_MARGIN, max(ys) + NEAR_MARGIN
+    # a cheek alone would fill the screen and say nothing of where it is
+    wider = max(0.0, LEAST_NEAR - (right - left)) / 2
+    return svg.Frame(left - wider, top, right - left + 2 * wider, bottom - top).view_box
 
 
 def _spots(

@@ -50,4 +50,4 @@ def strip(guide: Guide, table: TableView, system: System) -> Strip:
         rest = format_mass(table.balance.rest_kg, system)
         parts.append(StripPart(name, rest, at, 1 - at, "open"))
     usual = table.fillet_now if table.fillet_now and not table.closed else table.expected_fillet
-    return Strip(tuple(parts), (usual.low / whole, min(1.0, usual.high / whole)))
+    return Strip(tuple(parts), (min(1.0, usual.low / whole), min(1.0, usual.high / whole)))

@@ -1,6 +1,8 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
 import { cue, soundIsOn, stayLit, turnSound } from "./cues.js";
 import { queue } from "./device_queue.js";
+import { closeDoor } from "./doors.js";
+import "./drawing.js";
 import { refresh } from "./live.js";
 import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.js";
 import { display } from "./scale.js";
@@ -12,7 +14,7 @@ const SOON_MS = 800; // what has gone within the moment is not told
 const AGAIN_MS = 600; // one knock of a glove is one take
 const HOLD_MS = 900;
 const SAID_MS = 12_000;
-const phone = window.matchMedia("(max-width: 820px)");
+const phone = window.matchMedia("(max-width: 820px), (max-height: 500px)");
 
 const minutesAndSeconds = (seconds) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
 
@@ -22,13 +24,6 @@ function tickClocks() {
     clock.dataset.worked = seconds;
     clock.textContent = minutesAndSeconds(seconds);
   }
-}
-
-// How much of a phone's foot the take needs: what is said stands above it.
-function measureFoot() {
-  const foot = document.getElementById("bench-take");
-  const fixed = foot && getComputedStyle(foot).position === "fixed";
-  document.documentElement.style.setProperty("--foot", `${fixed ? foot.offsetHeight : 0}px`);
 }
 
 // A button's words without its key and what only a screen reader says.
@@ -70,7 +65,6 @@ function bench() {
         this.addDisplay(e);
         this.keep(e);
       });
-      window.addEventListener("resize", measureFoot);
       setInterval(tickClocks, 1000);
       whenVoices((has) => { this.hasVoice = has; });
       stayLit();
@@ -151,6 +145,7 @@ function bench() {
       const fields = [["slot", slot], ...weight.fields];
       if (!this.put(`/live/fish/${this.fish}/weighings`, `${name} ${weight.said}`, fields, { slot })) return;
       unmarkFields(event.target);
+      closeDoor();
       this.lastAt = Date.now();
       this.$refs.typed.value = "";
       // the next press of Space is the next piece, whichever button this one was
@@ -202,6 +197,7 @@ function bench() {
       if (!this.put(path, said, fields, { page })) return;
       this.lastForm = path;
       this.lastAt = Date.now();
+      if (!("stays" in form.dataset)) closeDoor();
       form.closest("details")?.removeAttribute("open");
       if (form.contains(document.activeElement) && document.activeElement.matches("input")) {
         document.activeElement.blur();
@@ -221,7 +217,6 @@ function bench() {
     point() {
       const take = document.getElementById("b-take");
       if (take) this.pointTo(take, JSON.parse(take.dataset.coming));
-      measureFoot();
     },
     pointTo(take, coming) {
       const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];

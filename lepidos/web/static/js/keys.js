@@ -8,7 +8,7 @@ function isShortcut(event) {
   // a foot pedal turns pages, also while a field has the focus
   const pedal = event.key === "PageDown" || event.key === "PageUp";
   if (event.target.matches(TYPED_IN) && !pedal) return false;
-  return !(event.key === " " && event.target.matches("button, a, summary, input"));
+  return !(event.key === " " && event.target.matches("button, a, summary, input, [role=button]"));
 }
 
 document.addEventListener("keydown", (event) => {

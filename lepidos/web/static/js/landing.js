@@ -1,9 +1,12 @@
 // The landing panel: keypad, the weight to expect, and entries that go on without the server.
 import { getJson } from "./api.js";
 import { queue } from "./device_queue.js";
+import { closeDoor } from "./doors.js";
 import { refresh } from "./live.js";
 import { sayIn, waitingText } from "./said.js";
 
+const small = window.matchMedia("(max-width: 820px), (max-height: 500px)");
+const SAID_MS = 12_000;
 const SOON_MS = 800; // what has gone within the moment is not told
 
 const isBox = (input) => input.type === "radio" || input.type === "checkbox";
@@ -11,7 +14,8 @@ const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "",
+    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
+    fading: 0,
 
     init() {
       this.trip = this.$root.dataset.trip;
@@ -56,6 +60,9 @@ function landing() {
       const care = one && this.$root.querySelector(`[data-for="${one.value}"]`);
       this.warns = Boolean(care);
       this.warning = care ? care.textContent : "";
+      const fromMore = one && this.$refs.more?.contains(one);
+      this.moreText = fromMore ? `✓ ${one.dataset.name}, ` : "";
+      if (fromMore && small.matches) this.$refs.more.open = false;
       this.changed();
     },
     async changed() {
@@ -82,6 +89,7 @@ function landing() {
         return; // no room in the browser: the form goes the plain way
       }
       event.preventDefault();
+      closeDoor();
       if (this.correcting) queue.forget(this.correcting);
       this.correcting = "";
       for (const problem of this.$root.querySelectorAll(".field-problem")) problem.remove();
@@ -138,7 +146,10 @@ function landing() {
     },
 
     show(text, kind, undo) {
-      sayIn(document.querySelector("[data-said]"), text, kind, undo);
+      const said = sayIn(document.querySelector("[data-said]"), text, kind, undo);
+      // on a phone it lies over what comes next
+      clearTimeout(this.fading);
+      if (!kind && small.matches) this.fading = setTimeout(() => said.remove(), SAID_MS);
     },
   };
 }

@@ -3,6 +3,7 @@ import { fetchRegions } from "./api.js";
 
 const EVERY_MS = 60_000; // clocks and cores move without anyone writing
 const GATHER_MS = 350; // others' changes are gathered: four busy benches would fetch pages all the time
+const RETRY_MS = 2000;
 const RELEASE_MS = 50;
 const HEADER = ["gauges", "rail", "notices"];
 
@@ -70,7 +71,10 @@ export async function refresh() {
   const asked = performance.now(); // what arrived at the server later is not on this page yet
   const fresh = await fetchRegions(address(), marks);
   busy = false;
-  if (!fresh) return;
+  if (!fresh) {
+    setTimeout(refresh, RETRY_MS); // or the page would stay as it was until someone writes again
+    return;
+  }
   mark = fresh.mark;
   marks = fresh.marks;
   const again = pending;

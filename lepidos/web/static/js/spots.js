@@ -51,6 +51,6 @@ document.addEventListener("change", (event) => {
 
 form()?.addEventListener("toggle", () => {
   document.body.classList.toggle("marking", marking());
-  if (marking()) document.getElementById("bench-picture").scrollIntoView({ block: "start" });
-  else clear();
+  if (!marking()) clear();
+  else if (!document.body.dataset.door) document.getElementById("bench-picture").scrollIntoView({ block: "start" });
 });
