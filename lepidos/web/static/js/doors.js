@@ -16,7 +16,7 @@ function set(door) {
   if (before === "seen" && spot) spot.open = false;
   document.dispatchEvent(new CustomEvent("lepidos:door"));
   if (!door) return;
-  const shown = document.querySelector(PART[door] || ".bench .main");
+  const shown = document.querySelector(PART[door] || ".at-bench .main");
   shown.scrollTop = 0;
   shown.querySelector(".steps .now")?.scrollIntoView({ block: "center" });
 }

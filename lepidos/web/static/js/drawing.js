@@ -42,5 +42,5 @@ document.addEventListener("click", (event) => {
 document.addEventListener("lepidos:fresh", showDrawing);
 document.addEventListener("lepidos:door", showDrawing);
 small.addEventListener("change", showDrawing);
-if (drawing()) new ResizeObserver(showDrawing).observe(document.querySelector(".frame.bench"));
+if (drawing()) new ResizeObserver(showDrawing).observe(document.querySelector(".frame.at-bench"));
 showDrawing();
