@@ -16,7 +16,6 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
-from starlette.staticfiles import StaticFiles
 
 from lepidos import __version__
 from lepidos.devices.line_scale import LineScale
@@ -42,6 +41,7 @@ from lepidos.web.shell import errors, live, logs, preferences
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
+from lepidos.web.shell.static_files import PackedFiles
 from lepidos.web.table import cutters, fish_view, queue, wishes
 from lepidos.web.trips import trips
 from lepidos.web.yieldbook import yieldbook
@@ -129,8 +129,8 @@ def make_app(settings: Settings) -> FastAPI:
     errors.install(app)
     for part in ROUTERS:
         app.include_router(part.router)
-    app.mount(scripts_path(), StaticFiles(directory=STATIC / "js"), name="scripts")
-    app.mount("/static", StaticFiles(directory=STATIC), name="static")
+    app.mount(scripts_path(), PackedFiles(directory=STATIC / "js"), name="scripts")
+    app.mount("/static", PackedFiles(directory=STATIC), name="static")
 
     @app.get(DOCS_PATH, include_in_schema=False)
     def api_docs(request: Request) -> Response:
@@ -141,8 +141,8 @@ def make_app(settings: Settings) -> FastAPI:
         return Response(Path(STATIC / "mark.svg").read_bytes(), media_type="image/svg+xml")
 
     app.add_middleware(live.Marked)
-    # the lightest level: a tenth more bytes cost less than the time to save them
-    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=1)
+    # a light level: a few more bytes cost less than the time to save them
+    app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=3)
     hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
     bound = () if settings.host in {"0.0.0.0", "::"} else (settings.host,)  # noqa: S104
     app.add_middleware(Guard, hosts=(*hosts, *bound), refuse=errors.refuse)

@@ -39,6 +39,10 @@ class TooLarge(Exception):
     """More bytes came in than may."""
 
 
+# scripts have the content's hash in their path; a font is never changed under its name
+LASTING = ("/static/js-", "/static/vendor/fonts/")
+
+
 class Guard:
     """Checks every request before any of our code sees it, and stamps every answer."""
 
@@ -152,7 +156,7 @@ def _stamp(scope: Scope, send: Send) -> Send:
             headers["content-security-policy"] = policy
             if path.startswith("/static/"):
                 # the address carries the content's hash, see render.static_url and script_url
-                fresh = path.startswith("/static/js-") or b"v=" in scope.get("query_string", b"")
+                fresh = path.startswith(LASTING) or b"v=" in scope.get("query_string", b"")
                 headers["cache-control"] = (
                     "public, max-age=31536000, immutable" if fresh else "no-cache"
                 )

@@ -6,6 +6,7 @@ import "./drawing.js";
 import { refresh } from "./live.js";
 import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.js";
 import { display } from "./scale.js";
+import { small } from "./small.js";
 import "./spines.js";
 import { sayAloud, stepWords, turnVoice, voiceIsOn, whenVoices } from "./voice.js";
 import "./zones.js";
@@ -14,7 +15,6 @@ const SOON_MS = 800; // what has gone within the moment is not told
 const AGAIN_MS = 600; // one knock of a glove is one take
 const HOLD_MS = 900;
 const SAID_MS = 12_000;
-const phone = window.matchMedia("(max-width: 820px), (max-height: 500px)");
 
 const minutesAndSeconds = (seconds) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
 
@@ -305,7 +305,7 @@ function bench() {
       const said = sayIn(box, text, kind, done?.kind ? { kind: done.kind, id: done.id } : null);
       // on a phone it lies over the page: what was only taken goes by itself
       clearTimeout(this.fading);
-      if (!kind && phone.matches) this.fading = setTimeout(() => said.remove(), SAID_MS);
+      if (!kind && small.matches) this.fading = setTimeout(() => said.remove(), SAID_MS);
       return null;
     },
   };

@@ -1,19 +1,18 @@
 // The bench's drawing: near to the present step on a small screen, one touch for all of it; captions keep their size.
-const small = window.matchMedia("(max-width: 820px), (max-height: 500px)");
+import { small } from "./small.js";
+import { measure } from "./svg_text.js";
+
 const WHOLE = "lepidos.whole"; // this device rather sees the whole fish
 const drawing = () => document.querySelector(".bench-drawing");
 const knob = () => document.getElementById("b-near");
 
 const wantsWhole = () => !small.matches || sessionStorage.getItem(WHOLE) === "on";
 
-// Drawing units to a pixel, so that captions are as large on the screen however near the fish is; half of a caption
-// at the edge would say nothing.
-function measure(svg) {
+// Half of a caption at the edge would say nothing.
+function fitCaptions(svg) {
+  const unit = measure(svg);
   const [left, top, width, height] = svg.getAttribute("viewBox").split(" ").map(Number);
   const box = svg.getBoundingClientRect();
-  if (!box.width) return;
-  const unit = Math.max(width / box.width, height / box.height);
-  svg.style.setProperty("--unit", unit.toFixed(3));
   const [middle, centre] = [left + width / 2, top + height / 2];
   const [wide, tall] = [(box.width * unit) / 2, (box.height * unit) / 2];
   for (const caption of svg.querySelectorAll(".caption")) {
@@ -28,7 +27,7 @@ export function showDrawing() {
   if (!svg) return;
   const whole = wantsWhole() || document.body.dataset.door === "seen";
   svg.setAttribute("viewBox", whole ? svg.dataset.whole : svg.dataset.near);
-  measure(svg);
+  fitCaptions(svg);
   const button = knob();
   button.hidden = !small.matches || svg.dataset.near === svg.dataset.whole;
   button.textContent = whole ? "Close up" : "Whole fish";

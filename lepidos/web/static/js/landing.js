@@ -4,8 +4,8 @@ import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
 import { refresh } from "./live.js";
 import { sayIn, waitingText } from "./said.js";
+import { small } from "./small.js";
 
-const small = window.matchMedia("(max-width: 820px), (max-height: 500px)");
 const SAID_MS = 12_000;
 const SOON_MS = 800; // what has gone within the moment is not told
 

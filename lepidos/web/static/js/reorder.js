@@ -30,5 +30,19 @@ function bind() {
   }
 }
 
-document.addEventListener("lepidos:fresh", bind);
-bind();
+// The library comes when the slab is turned to: a phone that lands fish does not wait for it.
+let coming = null;
+function load() {
+  const script = document.createElement("script");
+  script.src = document.querySelector("[data-sortable]").dataset.sortable;
+  coming ||= new Promise((done) => {
+    script.onload = done;
+    document.head.append(script);
+  }).then(bind);
+}
+
+document.addEventListener("lepidos:fresh", () => coming?.then(bind));
+document.addEventListener("lepidos:door", load);
+for (const turnedTo of ["pointerover", "focusin"]) {
+  document.querySelector(".slab-face").addEventListener(turnedTo, load, { once: true });
+}
