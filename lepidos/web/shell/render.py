@@ -51,6 +51,11 @@ def static_url(name: str) -> str:
     return f"/static/{name}?v={digest}"
 
 
+def font_url(name: str) -> str:
+    """Address of a font, just as the style sheet asks for it, so that it is fetched once."""
+    return f"/static/vendor/fonts/{name}-normal.woff2"
+
+
 @cache
 def scripts_path() -> str:
     """Where the scripts are served: a path with a hash of them all.
@@ -79,6 +84,7 @@ def _environment() -> Environment:
     )
     env.globals.update(
         static_url=static_url,
+        font_url=font_url,
         script_url=script_url,
         stations=STATIONS,
         count=count,

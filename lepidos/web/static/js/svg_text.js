@@ -1,5 +1,5 @@
 // Words in a drawing keep their size on the screen however large the drawing is: --unit is drawing units to a pixel.
-export const WRITTEN = "svg.chart, svg.fillet-drawing, svg.bench-drawing";
+export const WRITTEN = "svg.fillet-drawing, svg.bench-drawing";
 
 export function measure(svg) {
   const [, , width, height] = svg.getAttribute("viewBox").split(" ").map(Number);

@@ -1,0 +1,150 @@
+"""Every view of the demo, by day and by night, in four sizes and much enlarged: what must hold.
+
+What is found is listed by check, selector and detail; `page_check.js` says how each is checked.
+"""
+
+import re
+from pathlib import Path
+
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page
+
+from tests.browser.chromium import PHONE, BrowserTest
+
+CHECK = (
+    Path(__file__).with_name("page_check.js").read_text("utf-8").partition("\n")[2].rstrip(";\n")
+)
+SIZES = {
+    "phone": (390, 844),
+    "on its side": (844, 390),
+    "tablet": (768, 1024),
+    "laptop": (1280, 800),
+}
+ENLARGED = {
+    "narrow": (320, 640),
+    "four times": (320, 256),
+}  # reflow at 320 px, and 1280 x 1024 at 400 %
+ONE_SCREEN = ("phone", "on its side", "tablet")
+LEAST_TARGET_PX, GLOVE_PX, APART_PX = 40, 48, 8
+LEAST_TEXT_PX, BENCH_TEXT_PX = 14, 16
+MOST_SHIFT = 0.05
+SLOWED = 4
+MOST_FIRST_LOAD = 200_000
+WATCH_SHIFTS = """
+  window.shift = 0;
+  new PerformanceObserver((list) => {
+    for (const entry of list.getEntries()) if (!entry.hadRecentInput) window.shift += entry.value;
+  }).observe({ type: "layout-shift", buffered: true });
+"""
+
+
+class PagesTest(BrowserTest):
+    demo = True
+
+    def views(self, page: Page) -> dict[str, str]:
+        """The address of every main view, from the demo's own links."""
+
+        def first(path: str, pattern: str) -> str:
+            page.goto(path)
+            return re.findall(pattern, page.content())[0]
+
+        page.goto("/")
+        trip = page.url.removesuffix("/deck")
+        return {
+            "deck": f"{trip}/deck",
+            "bench": first(f"{trip}/table", r'href="(/fish/\w+)"'),
+            "deck as a list": f"{trip}/deck?as=list",
+            "order of work": f"{trip}/table",
+            "card": first(f"{trip}/table", r'href="(/fish/\w+/card)"'),
+            "the whole table": f"{trip}/plan",
+            "where it goes": f"{trip}/waste",
+            "ice": f"{trip}/ice",
+            "import": f"{trip}/import",
+            "pack": f"{trip}/pack",
+            "piece": first(f"{trip}/pack", r'href="(/pieces/\w+)'),
+            "freezer": f"{trip}/freezer",
+            "bag": first(f"{trip}/freezer", r'"(/b/\w{6})"'),
+            "yield book": f"{trip}/yieldbook",
+            "a fish in front of me": "/start",
+            "trips": "/trips",
+            "new trip": "/trips/new",
+            "settings": "/settings",
+            "guide": "/guide",
+            "species": "/guide/turbot",
+            "techniques": "/guide/techniques?family=flat",
+            "which fish": "/which-fish",
+            "look-alikes": "/which-fish/gadoids?a=body.three",
+            "own guide": "/guide/own",
+            "rules": "/rules",
+            "devices": "/devices",
+            "first aid": "/first-aid",
+        }
+
+    def problems(self, page: Page, view: str, size: str) -> list[str]:
+        at_bench = view in {"deck", "bench"} and size in ONE_SCREEN
+        rules = {
+            "target": GLOVE_PX if at_bench else LEAST_TARGET_PX,
+            "apart": APART_PX if at_bench else 0,
+            "text": BENCH_TEXT_PX if at_bench else LEAST_TEXT_PX,
+            "focus": True,
+            # what must not scroll on one screen: the page, the doors, and upright the step
+            "still": ""
+            if not at_bench
+            else ".doors"
+            if size == "on its side"
+            else ".doors, #bench-now",
+        }
+        return [f"{view}, {size}: {problem}" for problem in page.evaluate(CHECK, rules)]
+
+    def contrast(self, page: Page, view: str, theme: str) -> list[str]:
+        enhanced = ["color-contrast-enhanced"] if view in {"deck", "bench", "order of work"} else []
+        rules = {"type": "rule", "values": ["color-contrast", *enhanced]}
+        found = Axe().run(page, options={"runOnly": rules}).response["violations"]
+        return [
+            f"{view}, {theme}: {one['id']}: {node['target']}"
+            for one in found
+            for node in one["nodes"]
+        ]
+
+    def test_every_view_in_every_size_by_day_and_by_night(self) -> None:
+        page = self.open(PHONE, reduced_motion="reduce")
+        found = []
+        for view, address in self.views(page).items():
+            page.set_viewport_size(PHONE)
+            page.goto(address)
+            page.wait_for_timeout(150)
+            for theme, name in (("light", "day"), ("dark", "night")):
+                page.evaluate("name => { document.documentElement.dataset.bsTheme = name; }", theme)
+                for size, (width, height) in (SIZES | ENLARGED).items():
+                    page.set_viewport_size({"width": width, "height": height})
+                    page.wait_for_timeout(60)
+                    found += [f"{name}: {one}" for one in self.problems(page, view, size)]
+                page.set_viewport_size(PHONE)
+                found += self.contrast(page, view, name)
+        self.assertEqual(found, [], "\n".join(found))
+
+    def test_no_page_jumps_as_it_loads_on_a_slow_phone(self) -> None:
+        page = self.open(PHONE)
+        views = self.views(page)
+        page.context.add_init_script(WATCH_SHIFTS)
+        session = page.context.new_cdp_session(page)
+        session.send("Emulation.setCPUThrottlingRate", {"rate": SLOWED})
+        session.send("Network.enable")
+        session.send("Network.setCacheDisabled", {"cacheDisabled": True})
+        loaded = [0.0]
+
+        def count(event: dict[str, float]) -> None:
+            loaded[0] += event["encodedDataLength"]
+
+        session.on("Network.loadingFinished", count)
+        shifts = {}
+        for view, address in views.items():
+            loaded[0] = 0.0
+            page.goto(address)
+            page.wait_for_timeout(600)
+            shifts[view] = page.evaluate("window.shift")
+            if view == "deck":
+                self.assertLess(loaded[0], MOST_FIRST_LOAD)
+        jumping = {view: round(shift, 3) for view, shift in shifts.items() if shift >= MOST_SHIFT}
+        self.assertEqual(jumping, {})
+        self.assertEqual(len(shifts), len(views))
