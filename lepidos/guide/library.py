@@ -35,6 +35,7 @@ from lepidos.guide.reading import (
     shape,
     sources_in,
 )
+from lepidos.guide.waters import Waters
 
 T = TypeVar("T")
 FOLDER = Path(__file__).parent
@@ -67,6 +68,7 @@ class Guide:
     media: dict[str, Medium]
     checks: Checks
     first_aid: FirstAid
+    waters: dict[str, Waters]
     edition: int = 0
 
     def copy(self) -> "Guide":
@@ -291,6 +293,9 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     first_aid = FirstAid(**read(folder / "firstaid.toml"))
     if unknown := {c for aid in first_aid.aids for c in aid.cautions} - set(cautions):
         raise ValueError(f"firstaid.toml: unknown cautions {sorted(unknown)}")
+    waters = {k: Waters(**v) for k, v in read(folder / "waters.toml")["waters"].items()}
+    if lost := {s for one in waters.values() for s in one.species} - set(species):
+        raise ValueError(f"waters.toml: no such fish {sorted(lost)}")
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
         *(("cold.toml", medium) for medium in media.values()),
@@ -311,6 +316,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     return Guide(
         species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
         sights, fates, media, Checks(**read(folder / "checks.toml")), first_aid,
+        waters,
     )  # fmt: skip
 
 

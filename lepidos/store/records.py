@@ -10,6 +10,7 @@ from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
 from lepidos.store.tables.entries import Entry, Undo
 from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
 from lepidos.store.tables.own import OwnGuide, RuleCardRow
+from lepidos.store.tables.settings import Setting
 from lepidos.store.tables.trips import IceNote, Party, Person, Trip
 from lepidos.store.tables.wishes import WishRow
 
@@ -34,6 +35,7 @@ __all__ = [
     "Portion",
     "Reading",
     "RuleCardRow",
+    "Setting",
     "SightRow",
     "Trip",
     "Undo",

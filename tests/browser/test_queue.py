@@ -147,3 +147,14 @@ class QueueTest(BrowserTest):
         self.assertEqual(self.names(page, "waiting", "t1"), ["cod"])
         self.assertEqual(page.evaluate("test.queue.waiting()[0].path"), "/live/trips/t1/fish")
         self.assertFalse(page.evaluate("test.kept.has('old')"))
+
+    def test_only_what_the_server_cannot_have_is_taken_back(self) -> None:
+        page = self.queue()
+        self.add(page, "0.4")  # tried once, nobody answered: it may have arrived all the same
+        self.add(page, "0.5")
+        self.add(page, "0.6", "fish:2")
+        back = "(group) => test.queue.takeBack(group)?.said ?? null"
+        self.assertEqual(page.evaluate(back, "fish:1"), "0.5")
+        self.assertIsNone(page.evaluate(back, "fish:1"))
+        self.assertEqual(self.names(page, "waiting"), ["0.4", "0.6"])
+        self.assertEqual(page.evaluate(back, "fish:2"), "0.6")

@@ -16,6 +16,7 @@ from lepidos.store.tables.fish import (
     ReadingTable,
 )
 from lepidos.store.tables.own import OwnGuideTable, RuleCardRowTable
+from lepidos.store.tables.settings import SettingTable
 from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
 from lepidos.store.tables.wishes import WishTable
 
@@ -46,4 +47,5 @@ TABLES = [
     FateRowTable,
     ForecastTable,
     WishTable,
+    SettingTable,
 ]

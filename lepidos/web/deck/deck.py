@@ -11,6 +11,7 @@ from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import Refused
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt
+from lepidos.stations.base.waters import nearness
 from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
@@ -37,6 +38,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
     newest = view.last.species if view.last else None
     recent = Counter(f.species.key for f in (*view.waiting, *view.further))
     species = ctx.guide.species.values()
+    away = nearness(ctx)
     return page(
         request,
         "deck.html",
@@ -59,7 +61,9 @@ def show_deck(request: Request, trip_id: str) -> Response:
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
         symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
-        species=sorted(species, key=lambda s: (s is not newest, -recent[s.key], s.name.lower())),
+        species=sorted(
+            species, key=lambda s: (s is not newest, -recent[s.key], away(s), s.name.lower())
+        ),
     )
 
 

@@ -37,6 +37,9 @@ from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer
 from lepidos.web.guide import guide, identification, own_guide, table_plan
 from lepidos.web.pack import pack
+from lepidos.web.settings import demo_door
+from lepidos.web.settings import round as demo_round
+from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, live, logs, preferences
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
@@ -54,6 +57,7 @@ Errors are problem documents after RFC 9457."""
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
     pack, freezer, yieldbook, own_guide, guide, identification, devices, v1, api_deck, api_session,
+    settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
@@ -109,6 +113,7 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             yield
         finally:
+            app.state.demo_door.close()
             ctx.labels.close()
             end_search(ctx.search)
             if isinstance(ctx.scale, LineScale):
@@ -126,6 +131,7 @@ def make_app(settings: Settings) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     app.state.settings = settings
+    app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)
     for part in ROUTERS:
         app.include_router(part.router)

@@ -30,6 +30,7 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
 from lepidos.web.shell.forms import FormData, system_of
+from lepidos.web.shell.help import help_texts, stop_of, stops
 from lepidos.web.shell.regions import changed_regions, wants_regions
 
 HERE = Path(__file__).parents[1]
@@ -130,6 +131,9 @@ def page(
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
+        help=help_texts().get(template.removesuffix(".html"), ()),
+        stop=stop_of(request),
+        stops=len(stops()),
         mark=getattr(request.state, "mark", ""),
         problems=problems,
         typed=form.values if form and problems else {},

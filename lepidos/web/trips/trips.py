@@ -6,6 +6,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.stations.base.waters import home_waters, nearness
 from lepidos.stations.deck import fish_in_hand
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id
@@ -25,10 +26,15 @@ def home(request: Request) -> Response:
 @router.get("/start")
 def start(request: Request) -> Response:
     """The ways in: a fish that lies there, or a trip."""
-    names = sorted(
-        {n for s in context_of(request).guide.species.values() for n in (s.name, *s.other_names)}
+    ctx = context_of(request)
+    away = nearness(ctx)
+    names = dict.fromkeys(
+        name
+        for one in sorted(ctx.guide.species.values(), key=lambda s: (away(s), s.name.lower()))
+        for name in (one.name, *one.other_names)
     )
-    return page(request, "start.html", names=names)
+    asked = home_waters(ctx) is not None
+    return page(request, "start.html", names=names, waters={} if asked else ctx.guide.waters)
 
 
 @router.post("/start")

@@ -1,4 +1,5 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
+import { tickClocks } from "./clocks.js";
 import { cue, soundIsOn, stayLit, turnSound } from "./cues.js";
 import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
@@ -8,23 +9,13 @@ import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.j
 import { display } from "./scale.js";
 import { small } from "./small.js";
 import "./spines.js";
+import { showStep } from "./steps_ahead.js";
 import { sayAloud, stepWords, turnVoice, voiceIsOn, whenVoices } from "./voice.js";
 import "./zones.js";
 
 const SOON_MS = 800; // what has gone within the moment is not told
-const AGAIN_MS = 600; // one knock of a glove is one take
-const HOLD_MS = 900;
+const AGAIN_MS = 600, HOLD_MS = 900; // one knock of a glove is one take
 const SAID_MS = 12_000;
-
-const minutesAndSeconds = (seconds) => `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, "0")}`;
-
-function tickClocks() {
-  for (const clock of document.querySelectorAll("[data-running]")) {
-    const seconds = Number(clock.dataset.worked) + 1;
-    clock.dataset.worked = seconds;
-    clock.textContent = minutesAndSeconds(seconds);
-  }
-}
 
 // A button's words without its key and what only a screen reader says.
 function wordsOf(button) {
@@ -217,6 +208,10 @@ function bench() {
     point() {
       const take = document.getElementById("b-take");
       if (take) this.pointTo(take, JSON.parse(take.dataset.coming));
+      const ticks = queue.waiting(this.group).filter((entry) => entry.path.endsWith("/steps"));
+      showStep(new Set(ticks.map((entry) => new Map(entry.fields).get("step"))), this.taken);
+      const finish = document.querySelector("[data-once-taken]");
+      if (finish) finish.hidden = !this.taken.size;
     },
     pointTo(take, coming) {
       const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];
@@ -251,6 +246,17 @@ function bench() {
       this.point();
       if (waiting.length && !this.queued) setTimeout(() => this.count(), SOON_MS + 50);
       this.queuedText = waitingText(waiting);
+    },
+    // What has not gone yet is simply not sent.
+    takeBack() {
+      const entry = queue.takeBack(this.group);
+      if (!entry) {
+        this.say("It may have arrived already: undo it once the app answers.", "");
+        return;
+      }
+      this.taken.delete(entry.slot);
+      this.count();
+      this.say(`Taken back: ${entry.said}`, "");
     },
     arrived({ entry, body }) {
       if (entry.group !== this.group) return;

@@ -3,7 +3,10 @@ const TYPED_IN = "input:not([type=radio]):not([type=checkbox]), textarea, select
 
 const showKeys = () => document.getElementById("keys").showModal();
 
+const OFF = "lepidos.single_keys"; // "off" on a device where a stray key must do nothing
+
 function isShortcut(event) {
+  if (event.key.length === 1 && localStorage.getItem(OFF) === "off") return false;
   if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return false;
   // a foot pedal turns pages, also while a field has the focus
   const pedal = event.key === "PageDown" || event.key === "PageUp";
@@ -31,3 +34,9 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-keys-open]")) showKeys();
 });
+
+const choice = document.querySelector("[data-single-keys]");
+if (choice) {
+  choice.checked = localStorage.getItem(OFF) !== "off";
+  choice.addEventListener("change", () => localStorage.setItem(OFF, choice.checked ? "on" : "off"));
+}

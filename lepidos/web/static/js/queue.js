@@ -33,6 +33,10 @@ export function makeQueue({ store, post, newKey, units, tell, now, later }) {
 
   // true when the entry left the queue
   async function sendFirst(entry) {
+    if (!entry.tried) {
+      entry.tried = true; // from now on the server may have it, whether it answers or not
+      write(WAITING, [entry, ...read(WAITING).slice(1)]);
+    }
     const waited = ["waited_ms", String(Math.max(0, Math.round(now() - entry.at)))];
     const answer = await post(entry.path, [...entry.fields, ["key", entry.key], waited]);
     if (!answer) return false;
@@ -77,6 +81,14 @@ export function makeQueue({ store, post, newKey, units, tell, now, later }) {
     },
     waiting: (group) => read(WAITING).filter((entry) => !group || entry.group === group),
     refused: (group) => read(SET_ASIDE).filter((entry) => !group || entry.group === group),
+    /** The group's last waiting entry, which is then not sent; null when there is none or the server may have it. */
+    takeBack(group) {
+      const entry = read(WAITING).filter((one) => one.group === group).at(-1);
+      if (!entry || entry.tried) return null;
+      remove(WAITING, entry.key);
+      tell("queue", null);
+      return entry;
+    },
     forget(key) {
       remove(SET_ASIDE, key);
       tell("queue", null);

@@ -1,0 +1,10 @@
+"""Home waters: which fish are met where."""
+
+from lepidos.core.fish.species import Known
+
+
+class Waters(Known):
+    """A coast or fresh waters, and the fish of the guide that are met there (from memory)."""
+
+    name: str
+    species: frozenset[str]

@@ -1,0 +1,45 @@
+"""Home waters: asked once, and then a crew's own fish come first in every list."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.errors import Refused
+from lepidos.core.fish.species import Species
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.store import settings
+
+
+@dataclass(frozen=True)
+class ChooseWaters:
+    """An order: these are our waters, keys of the guide; none is an answer, too."""
+
+    waters: tuple[str, ...]
+
+
+def choose_waters(ctx: AppContext, key: str, order: ChooseWaters) -> Receipt:
+    """Keep it. Raises Refused for waters that the guide does not know."""
+
+    def do(at: datetime) -> Receipt:
+        if unknown := sorted(set(order.waters) - set(ctx.guide.waters)):
+            raise Refused({"waters": f"The guide knows no waters “{unknown[0]}”"})
+        row = settings.put(ctx.ids, at, settings.WATERS, " ".join(order.waters))
+        names = [ctx.guide.waters[one].name for one in order.waters]
+        said = "; ".join(names) if names else "no one's in particular"
+        return Receipt("setting", row.id, f"Home waters: {said}")
+
+    return run_idempotent(ctx, key, "settings.waters", order, do)
+
+
+def home_waters(ctx: AppContext) -> tuple[str, ...] | None:
+    """What was chosen; None as long as nobody was asked."""
+    with ctx.store.reading():
+        chosen = settings.value(settings.WATERS)
+    return None if chosen is None else tuple(k for k in chosen.split() if k in ctx.guide.waters)
+
+
+def nearness(ctx: AppContext) -> Callable[[Species], bool]:
+    """A key to sort by: fish of the home waters first."""
+    chosen = home_waters(ctx) or ()
+    own = frozenset[str]().union(*(ctx.guide.waters[key].species for key in chosen))
+    return lambda species: species.key not in own

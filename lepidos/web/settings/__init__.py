@@ -1,0 +1,1 @@
+"""Settings, the demo from inside the app, and the round through it."""
