@@ -33,7 +33,7 @@ def show_settings(request: Request) -> Response:
 def save_waters(request: Request, form: Form) -> Response:
     """Where this crew fishes."""
     key, back = form.text("key"), here(form.text("back", 600) or "/settings")
-    order = ChooseWaters(tuple(sorted(form.all("waters"))))
+    order = ChooseWaters(tuple(sorted(filter(None, form.all("waters")))))
     form.done()
     choose_waters(context_of(request), key, order)
     return after(key, back)

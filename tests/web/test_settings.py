@@ -1,0 +1,93 @@
+"""Settings, home waters, the demo's door, the round, and each page's own help."""
+
+import re
+import urllib.request
+from pathlib import Path
+
+from lepidos.guide.library import load_guide
+from lepidos.web.settings.demo_door import DemoDoor
+from lepidos.web.shell.help import help_texts, stops
+from tests.web.client import WebTest
+
+TEMPLATES = Path(__file__).parents[2] / "lepidos" / "web" / "templates"
+# parts of pages, and pages of no person: the header alone, the API's own, a drawing for another page
+NO_HELP = {"base", "header", "api_docs"}
+
+
+class WatersTest(WebTest):
+    def offered(self) -> list[str]:
+        return re.findall(r'<option value="([^"]+)">', self.client.get("/start").text)
+
+    def test_home_waters_are_asked_once_and_put_their_fish_first(self) -> None:
+        self.assertIn("Where do you fish?", self.client.get("/start").text)
+        self.assertEqual(self.offered()[0], "albacore")
+        answer = self.form("/settings/waters", waters="fresh_europe", back="/start")
+        self.assertEqual(answer.headers["location"].split("?")[0], "/start")
+        page = self.client.get("/start").text
+        self.assertNotIn("Where do you fish?", page)
+        first = self.offered()[0]
+        guide = load_guide()
+        (named,) = (s for s in guide.species.values() if first in (s.name, *s.other_names))
+        self.assertIn(named.key, guide.waters["fresh_europe"].species)
+        self.assertIn("albacore", self.offered())  # nothing is left out
+
+    def test_here_and_there_is_an_answer_too(self) -> None:
+        self.form("/settings/waters", waters="")
+        self.assertNotIn("Where do you fish?", self.client.get("/start").text)
+        self.assertEqual(self.offered()[0], "albacore")
+
+    def test_waters_that_nobody_knows_are_refused_and_nothing_is_kept(self) -> None:
+        answer = self.form("/settings/waters", waters="styx")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("knows no waters “styx”", answer.text)
+        self.assertIn("Where do you fish?", self.client.get("/start").text)
+
+    def test_a_retry_keeps_the_first_answer(self) -> None:
+        for _ in range(2):
+            self.form("/settings/waters", key="k" * 26, waters="australasia")
+        self.form("/settings/waters", waters="north_east_pacific")
+        page = self.client.get("/settings").text
+        self.assertRegex(page, r'value="north_east_pacific" id="\w[^"]*" checked')
+        self.assertNotRegex(page, r'value="australasia" id="\w[^"]*" checked')
+
+
+class GuideWatersTest(WebTest):
+    def test_every_fish_is_at_home_somewhere(self) -> None:
+        guide = load_guide()
+        at_home = frozenset().union(*(one.species for one in guide.waters.values()))
+        self.assertEqual(set(guide.species) - at_home, set())
+
+
+class HelpTest(WebTest):
+    def test_every_page_has_a_few_sentences_of_its_own(self) -> None:
+        pages = {p.stem for p in TEMPLATES.glob("*.html") if not p.stem.startswith("_")} - NO_HELP
+        self.assertEqual(pages - set(help_texts()), set())
+        self.assertEqual(set(help_texts()) - pages, set())
+        self.assertIn(help_texts()["start"][0], self.client.get("/start").text)
+
+    def test_the_round_is_only_in_the_demo(self) -> None:
+        self.assertEqual([s.number for s in stops()], list(range(1, 7)))
+        self.client.cookies.set("round", "2")
+        self.assertNotIn("The round", self.client.get("/start").text)
+
+
+class DemoDoorTest(WebTest):
+    def test_the_demo_runs_beside_the_app_and_ends_with_it(self) -> None:
+        door = DemoDoor("127.0.0.1", "")
+        self.addCleanup(door.close)
+        port = door.port()
+        self.assertEqual(door.port(), port)  # one is enough
+        address = f"http://127.0.0.1:{port}/"
+        self.assertIn(b"Demo: all of it invented", urllib.request.urlopen(address).read())
+        # nothing of it came here
+        self.assertEqual(self.client.get("/").headers["location"], "/start")
+        folder = Path(door._folder)
+        self.assertTrue((folder / "data").exists())
+        door.close()
+        self.assertFalse(folder.exists())
+        with self.assertRaises(OSError):
+            urllib.request.urlopen(address, timeout=2)
+
+    def test_the_way_to_it_is_on_the_first_page(self) -> None:
+        self.assertIn('href="/demo"', self.client.get("/start").text)
+        self.assertIn("Make it and look", self.client.get("/demo").text)
