@@ -148,3 +148,18 @@ class PagesTest(BrowserTest):
         jumping = {view: round(shift, 3) for view, shift in shifts.items() if shift >= MOST_SHIFT}
         self.assertEqual(jumping, {})
         self.assertEqual(len(shifts), len(views))
+
+    def test_the_guide_loads_its_drawings_as_they_come_into_view(self) -> None:
+        page = self.open(PHONE)
+        page.goto("/guide")
+        drawn = page.locator("svg[data-drawing]:has(.skin)")
+        last = page.locator("svg[data-drawing]").last
+        page.locator("svg[data-drawing]").first.scroll_into_view_if_needed()
+        drawn.first.wait_for()
+        self.assertLess(drawn.count(), 40)
+        self.assertEqual(last.locator(".skin").count(), 0)
+        last.scroll_into_view_if_needed()
+        last.locator(".skin").wait_for(state="attached")
+        self.assertLess(drawn.count(), 80)  # those between were not asked for
+        page.goto("/guide?q=turbot")
+        page.locator(".species-list use").first.wait_for(state="attached")

@@ -23,6 +23,9 @@ from lepidos.web.table.wishes import said_of
 
 router = APIRouter(include_in_schema=False)
 
+AT_ONCE = 12  # drawings that a page brings with it
+MOST_DRAWINGS = 40  # of one request
+
 SMALLEST_SHARE = 0.35  # of the page's width: a smaller drawing cannot be read
 ASKED = {"length", "weight", "length_type", "purpose", "state", "skin", "tool", "at"}
 
@@ -46,10 +49,20 @@ def list_species(request: Request) -> Response:
         called=guide.called(asked) if asked else (),
         total=len(found),
         kinds=sorted(kinds.items()),
-        symbols=fish.symbols(guide, {s.key for s in found}),
+        # more than a screenful of drawings come one by one as they come into view
+        symbols=fish.symbols(guide, {s.key for s in found if len(found) <= AT_ONCE}),
+        at_once=len(found) <= AT_ONCE,
         boxes=fish.view_boxes(guide, {s.key for s in found}),
         plans=guide.plans,
     )
+
+
+@router.get("/live/drawings")
+def live_drawings(request: Request) -> dict[str, str]:
+    """Drawings of fish for a page that shows them now, by key. What the guide lost is left out."""
+    guide = context_of(request).guide
+    keys = request.query_params.get("fish", "").split(",")[:MOST_DRAWINGS]
+    return {key: fish.drawn(guide, key, True)[1] for key in keys if key in guide.species}
 
 
 @router.get("/guide/pieces")
