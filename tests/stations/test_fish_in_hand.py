@@ -4,6 +4,7 @@ from lepidos.core.errors import Refused
 from lepidos.stations.deck.fish_in_hand import TakeInHand, take_in_hand
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
+from lepidos.store.records import Trip
 from tests.app import AppTest
 
 
@@ -43,3 +44,22 @@ class InHandTest(AppTest):
                 self.take(**wrong)
             self.assertEqual(list(caught.exception.problems), [field])
         self.assertEqual(trips.list_trips(self.ctx)[1], 0)
+
+
+class OriginTest(AppTest):
+    def start(self, kind: str) -> Trip:
+        today = self.ctx.clock().date()
+        order = trips.StartTrip("", kind, "", today, (), ())
+        done = trips.start_trip(self.ctx, self.key(), order)
+        return trips.view_trip(self.ctx, done.subject_id).trip
+
+    def test_a_trip_is_called_after_where_its_fish_come_from_and_keeps_it(self) -> None:
+        for kind, name, ashore in (
+            ("kayak", "The kayak", "boat"),
+            ("pier", "The pier", "shore"),
+            ("bought", "Bought fish", "shore"),
+        ):
+            trip = self.start(kind)
+            self.assertEqual((trip.name, trip.origin, trip.kind), (name, kind, ashore))
+        with self.assertRaisesRegex(Refused, "where the fish come from"):
+            self.start("balloon")

@@ -17,8 +17,13 @@ MOST_NAMES = 24
 PAGE = 50
 NAMELESS = {
     "boat": "The boat",
+    "kayak": "The kayak",
+    "pier": "The pier",
+    "beach": "The beach",
     "shore": "The shore",
-}  # by kind: what a trip without a name is called
+    "bought": "Bought fish",
+}  # by where its fish come from: what a trip without a name is called
+AFLOAT = frozenset({"boat", "kayak"})
 MOST_ICE_KG = 5000.0
 LONGEST_TRIP = timedelta(days=14)
 
@@ -27,7 +32,7 @@ LONGEST_TRIP = timedelta(days=14)
 class StartTrip:
     """An order to start a trip. Names of people and parties are given one each.
 
-    Only the date must be said: without a name it is called after its kind.
+    Only the date must be said: without a name it is called after its kind, one of `NAMELESS`.
     """
 
     name: str
@@ -57,7 +62,7 @@ def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
     name = _name("name", order.name, problems) or NAMELESS.get(order.kind, "")
     harbour = _name("harbour", order.harbour, problems)
     if order.kind not in NAMELESS:
-        problems["kind"] = "Choose boat or shore"
+        problems["kind"] = "Choose where the fish come from"
     today = at.astimezone(ZoneInfo(ctx.timezone)).date()
     if not -3660 <= (order.on_date - today).days <= 366:
         problems["on_date"] = "That date is more than a year ahead or ten years back"
@@ -69,7 +74,8 @@ def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
     return trips.add(
         ctx.ids,
         name=name,
-        kind=order.kind,
+        kind="boat" if order.kind in AFLOAT else "shore",
+        origin=order.kind,
         harbour=harbour,
         on_date=order.on_date,
         timezone=ctx.timezone,

@@ -5,3 +5,8 @@ CREATE TABLE setting (
   value TEXT NOT NULL,
   at TEXT NOT NULL
 ) STRICT;
+
+-- Where a trip's fish come from, more closely than boat or shore, which stay beside it.
+ALTER TABLE trip ADD COLUMN origin TEXT NOT NULL DEFAULT 'boat'
+  CHECK (origin IN ('boat', 'kayak', 'pier', 'beach', 'shore', 'bought'));
+UPDATE trip SET origin = kind;

@@ -9,7 +9,7 @@ from lepidos.store.tables.base import Day, Instant, Row
 
 
 class Trip(NamedTuple):
-    """A day out, on a boat or from the shore."""
+    """A day's fish. `kind` is boat or shore, `origin` says it more closely."""
 
     id: str
     name: str
@@ -23,6 +23,7 @@ class Trip(NamedTuple):
     ice_kg: float | None
     home_at: datetime | None
     box_w_per_k: float | None
+    origin: str
 
 
 class TripTable(Row):
@@ -39,6 +40,7 @@ class TripTable(Row):
     ice_kg = FloatField(null=True)
     home_at = Instant(null=True)
     box_w_per_k = FloatField(null=True)
+    origin = TextField(default="boat")
 
     class Meta:
         table_name = "trip"

@@ -24,7 +24,7 @@ class TripIn(In):
     """A trip to start."""
 
     name: Text = ""
-    kind: Literal["boat", "shore"] = "boat"
+    kind: Literal["boat", "kayak", "pier", "beach", "shore", "bought"] = "boat"
     harbour: Text = ""
     on_date: date
     people: list[Text] = []

@@ -20,7 +20,7 @@ def trip(row: Trip) -> Json:
     return {
         "id": row.id,
         "name": row.name,
-        "kind": row.kind,
+        "kind": row.origin,
         "harbour": row.harbour,
         "on_date": row.on_date.isoformat(),
         "timezone": row.timezone,

@@ -41,6 +41,7 @@ function load() {
   }).then(bind);
 }
 
+if (matchMedia("(pointer: fine)").matches) load(); // a mouse drags at once
 document.addEventListener("lepidos:fresh", () => coming?.then(bind));
 document.addEventListener("lepidos:door", load);
 for (const turnedTo of ["pointerover", "focusin"]) {
