@@ -58,6 +58,7 @@ class QueueTest(DeckTest):
         expect(page.get_by_text("on the way")).to_be_hidden()
         # in order, once each, and landed when they were entered and not when they arrived
         page.goto(f"{trip}/deck?as=list")
+        self.door(page, "On the slab")
         rows = page.locator(".slab-list tbody tr")
         found = {}
         for row in rows.all():

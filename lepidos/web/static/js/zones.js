@@ -60,7 +60,9 @@ function use(zone) {
 document.addEventListener("click", (event) => {
   const svg = event.target.closest(".bench-drawing");
   if (!svg || marking()) return;
-  const zone = meant(svg, event.clientX, event.clientY);
+  // a screen reader presses a zone without saying where
+  const pressed = event.detail === 0 && event.target.closest("[data-zone]");
+  const zone = pressed || meant(svg, event.clientX, event.clientY);
   if (zone) use(zone);
 });
 document.addEventListener("keydown", (event) => {
