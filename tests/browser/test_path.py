@@ -161,39 +161,6 @@ class PathTest(BrowserTest):
 class DemoTest(BrowserTest):
     demo = True
 
-    def test_every_view_in_both_themes_and_sizes(self) -> None:
-        for size in (LAPTOP, PHONE):
-            for theme in ("day", "night"):
-                page = self.open(size)
-                page.goto("/")
-                trip = page.url.removesuffix("/deck")
-                if theme == "night":
-                    page.get_by_role("button", name="Night").click()
-                page.goto(f"{trip}/table")
-                board = page.locator("form[action$='/mine']").first.get_attribute("action")
-                in_hand = page.get_by_role("link", name=re.compile("^Go on with")).first
-                bench = in_hand.get_attribute("href")
-                card = page.get_by_role("link", name=re.compile("ling")).first.get_attribute("href")
-                fish = str(card).removesuffix("/card")
-                page.goto("/rules")
-                rule = page.get_by_role("link", name=re.compile("^Change")).first.get_attribute(
-                    "href"
-                )
-                page.goto(f"{trip}/pack")
-                piece = page.get_by_role("link", name=re.compile("fillet A")).first.get_attribute(
-                    "href"
-                )
-                for path in (f"{trip}/deck", f"{trip}/deck?by=party", f"{trip}/deck?as=list", card, f"{trip}/ice",
-                             "/rules", rule, "/which-fish", "/which-fish/snappers?a=patch.anchor",
-                             f"{trip}/table", fish, bench, str(board).removesuffix("/mine"), f"{trip}/waste", f"{trip}/pack", piece, f"{trip}/freezer",
-                             f"{trip}/yieldbook", f"{trip}/import", "/guide", "/guide/greater_weever",
-                             "/guide?q=snaper", "/guide/tools", "/guide/techniques", "/guide/own", "/guide/own/write", f"{trip}/plan",
-                             "/trips", "/devices", "/health", "/nowhere"):  # fmt: skip
-                    with self.subTest(path=path, theme=theme, size=size["width"]):
-                        page.goto(str(path))
-                        self.assert_accessible(page)
-                        self.assert_fits(page)
-
     def test_bench_targets_are_48_pixels_and_more(self) -> None:
         page = self.open(PHONE)
         page.goto("/")

@@ -1,6 +1,7 @@
 // Drawings of a long page are fetched as they come into view: a phone does not load 137 fish to find one.
 import { getJson } from "./api.js";
 
+const SVG = "http://www.w3.org/2000/svg";
 const GATHER_MS = 60;
 const RETRY_MS = 3000;
 const MOST = 40;
@@ -8,13 +9,18 @@ const BEFORE = "400px"; // a little before they are seen
 let wanted = new Map();
 let soon = 0;
 
+function partsOf(text) {
+  const page = new DOMParser().parseFromString(`<svg xmlns="${SVG}">${text}</svg>`, "image/svg+xml");
+  return [...page.documentElement.childNodes].map((part) => document.adoptNode(part));
+}
+
 async function load() {
   soon = 0;
   const now = [...wanted].slice(0, MOST);
   wanted = new Map([...wanted].slice(MOST));
   const found = await getJson(`/live/drawings?fish=${now.map(([key]) => encodeURIComponent(key)).join(",")}`, {});
   for (const [key, svg] of now) {
-    if (found[key]) svg.innerHTML = found[key];
+    if (found[key]) svg.replaceChildren(...partsOf(found[key]));
     else setTimeout(() => watch.observe(svg), RETRY_MS); // nobody answered
   }
   if (wanted.size) load();
