@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Locator, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
@@ -74,3 +74,43 @@ class StartTest(BrowserTest):
         page.get_by_role("button", name="Start the trip").click()
         expect(page.get_by_role("button", name="Land it")).to_be_visible()
         expect(page.locator(".whose")).to_contain_text("The boat")
+
+
+class FirstLabelTest(BrowserTest):
+    """From an empty folder to the first label, by what a person sees and touches. Its time is in measurements.md."""
+
+    def test_to_the_first_label_in_few_touches(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        page.goto("/")
+        touches = 0
+
+        def touch(what: Locator) -> None:
+            nonlocal touches
+            what.scroll_into_view_if_needed()
+            what.tap()
+            touches += 1
+
+        touch(page.get_by_label("Which fish"))
+        page.keyboard.type("mackerel")
+        touch(page.get_by_label(re.compile("^Length")))
+        page.keyboard.type("36")
+        touch(page.get_by_role("button", name="Show me the first cut"))
+        page.wait_for_url(re.compile("/fish/"))
+        for name, grams in (("Fillet A", "0.112"), ("Fillet B", "0.109")):
+            touch(page.locator("#weight"))
+            page.keyboard.type(grams)
+            if name.lower() in page.locator("#b-take").inner_text().lower():
+                touch(page.locator("#b-take"))
+            else:
+                touch(page.get_by_role("button", name="Pieces"))
+                touch(page.get_by_role("button", name=name, exact=True))
+            expect(page.locator("#bench-went")).to_contain_text("fillet")
+            page.wait_for_timeout(650)  # one knock of a glove is one take
+        touch(page.locator("#b-finish"))
+        expect(page.get_by_role("heading", name="M1 is finished")).to_be_visible()
+        touch(page.get_by_role("link", name="Pack its pieces"))
+        touch(page.get_by_role("link", name=re.compile("fillet A")))
+        touch(page.get_by_role("button", name=re.compile("^Seal and print")))
+        expect(page.locator(".said").first).to_contain_text("sealed")
+        expect(page.locator(".label").first).to_be_visible()
+        self.assertLessEqual(touches, 16)

@@ -136,6 +136,34 @@ class OneScreenTest(SessionTest):
         self.still(page)
 
 
+class KeptPlaceTest(SessionTest):
+    def test_ticks_that_were_not_sent_yet_outlive_what_others_do(self) -> None:
+        page, other = self.bench(LAPTOP), self.open(LAPTOP)
+        page.locator("#d-together > summary").click()
+        page.locator("#together .tick-row", has_text="Gut").locator("input").check()
+        page.locator("#together .tick-row", has_text="Head").locator("input").check()
+        page.locator("#together-weight").fill("0.9")
+        page.locator("h1").click()  # nothing of it has the focus
+        other.goto(page.url)
+        self.take(other, 0.09, "Roe")
+        expect(page.locator("#bench-went")).to_contain_text("1 weighing")
+        expect(page.locator("#together input:checked")).to_have_count(2)
+        expect(page.locator("#together-weight")).to_have_value("0.9")
+
+    def test_after_units_or_colours_the_page_is_where_it_was(self) -> None:
+        page = self.bench(PHONE, has_touch=True)
+        self.door(page, "Plan")
+        page.get_by_role("button", name="kg cm").tap()
+        expect(page.locator("html[data-units=imperial]")).to_have_count(1)
+        expect(page.locator("#bench-plan")).to_be_visible()
+        page.set_viewport_size(LAPTOP)
+        page.goto("/guide")
+        page.evaluate("document.querySelector('.main').scrollTop = 600")
+        page.get_by_role("button", name="Night").click()
+        expect(page.locator("html[data-bs-theme=dark]")).to_have_count(1)
+        page.wait_for_function("document.querySelector('.main').scrollTop === 600")
+
+
 class OfflineStepsTest(SessionTest):
     may_lose_the_server = True
 

@@ -3,6 +3,7 @@ import "./keys.js";
 import "./once.js";
 import "./first_aid.js";
 import "./live.js";
+import "./place.js";
 import "./set_aside.js";
 import "./svg_text.js";
 

@@ -14,8 +14,7 @@ import { sayAloud, stepWords, turnVoice, voiceIsOn, whenVoices } from "./voice.j
 import "./zones.js";
 
 const SOON_MS = 800; // what has gone within the moment is not told
-const AGAIN_MS = 600, HOLD_MS = 900; // one knock of a glove is one take
-const SAID_MS = 12_000;
+const AGAIN_MS = 600, HOLD_MS = 900, SAID_MS = 12_000; // one knock of a glove is one take
 
 // A button's words without its key and what only a screen reader says.
 function wordsOf(button) {
@@ -189,6 +188,7 @@ function bench() {
       this.lastForm = path;
       this.lastAt = Date.now();
       if (!("stays" in form.dataset)) closeDoor();
+      form.reset(); // it is in the queue: what comes next begins anew
       form.closest("details")?.removeAttribute("open");
       if (form.contains(document.activeElement) && document.activeElement.matches("input")) {
         document.activeElement.blur();

@@ -28,10 +28,23 @@ function inUse(region) {
   return region.contains(document.activeElement) && document.activeElement.matches("input, textarea, select");
 }
 
+// A tick or a number that was not sent yet is where it was.
+function keepWhatWasFilledIn(old, next) {
+  for (const before of old.querySelectorAll("input[id]:not([type=hidden])")) {
+    const after = next.querySelector(`#${CSS.escape(before.id)}`);
+    if (!after) continue;
+    if (before.checked !== before.defaultChecked) after.checked = before.checked;
+    if (before.matches("input:not([type=checkbox], [type=radio])") && before.value !== before.defaultValue) {
+      after.value = before.value;
+    }
+  }
+}
+
 function replaceOne(old, next) {
   for (const before of old.querySelectorAll("details[id]")) {
     next.querySelector(`#${CSS.escape(before.id)}`)?.toggleAttribute("open", before.open);
   }
+  keepWhatWasFilledIn(old, next);
   const held = old.contains(document.activeElement) ? document.activeElement.id : "";
   old.replaceWith(document.adoptNode(next));
   if (held) document.getElementById(held)?.focus({ preventScroll: true });
