@@ -141,11 +141,11 @@ class KeptPlaceTest(SessionTest):
         page, other = self.bench(LAPTOP), self.open(LAPTOP)
         page.locator("#d-together > summary").click()
         page.locator("#together .tick-row", has_text="Gut").locator("input").check()
-        page.locator("#together .tick-row", has_text="Head").locator("input").check()
+        page.locator("#together .tick-row", has_text="Head and gills").locator("input").check()
         page.locator("#together-weight").fill("0.9")
         page.locator("h1").click()  # nothing of it has the focus
         other.goto(page.url)
-        self.take(other, 0.09, "Roe")
+        self.take(other, 0.4, "Frame")
         expect(page.locator("#bench-went")).to_contain_text("1 weighing")
         expect(page.locator("#together input:checked")).to_have_count(2)
         expect(page.locator("#together-weight")).to_have_value("0.9")
