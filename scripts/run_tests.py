@@ -16,7 +16,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
-SLOW_FIRST = ("tests.browser.test_pages", "tests.browser.test_session", "tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
+SLOW_FIRST = ("tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
 # Tests that another package makes of ours, by that package: the module of ours they stand in.
 OTHERS = {
     "doctest": "tests.core.test_doctests",
@@ -173,8 +173,7 @@ def main(names: list[str], jobs: int, coverage: bool) -> int:
 if __name__ == "__main__":
     parser = argparse.ArgumentParser()
     parser.add_argument("names", nargs="*")
-    # one more than there are cores: what is tested in a browser mostly waits
-    parser.add_argument("--jobs", type=int, default=(os.cpu_count() or 1) + 1)
+    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     parser.add_argument("--coverage", action="store_true")
     parser.add_argument("--worker", action="store_true")
     asked = parser.parse_args()

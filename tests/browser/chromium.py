@@ -71,7 +71,10 @@ class BrowserTest(unittest.TestCase):
     def door(self, page: Page, name: str) -> None:
         """Open a door of the bench, or the other face of the deck, on a small screen."""
         if page.viewport_size and page.viewport_size["width"] <= SMALL_PX:
-            page.locator("[data-doors]").get_by_role("button", name=name, exact=True).click()
+            button = page.locator("[data-doors]").get_by_role("button", name=name, exact=True)
+            button.wait_for()
+            page.wait_for_load_state()  # on a slow machine the page is there before its scripts
+            button.click()
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe."""
