@@ -12,6 +12,7 @@ from lepidos.core.errors import BadInput
 # neighbours changes the check sign. No vowels, so no words; no 0, 1, I or O to misread.
 ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
 _BODY = 5
+LONGEST_OWNER = 80  # a name, and what it wishes
 
 
 def check_sign(body: str) -> str:
@@ -90,7 +91,7 @@ def label_content(
         ),
         dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
         best_by=f"Best by {short_date(best)}",
-        owner=one_line(owner, 34) if owner else "",
+        owner=one_line(owner, LONGEST_OWNER) if owner else "",
         cautions=tuple(one_line(c, 80) for c in cautions),
         code=show_code(code),
         link=f"{link_base.rstrip('/')}/b/{code}" if link_base else code,

@@ -78,6 +78,7 @@ def equal_portions(
     length_m: float,
     serving_kg: float,
     tail_apart: bool = True,
+    sd: float = PROFILE_SD,
 ) -> PortionPlan:
     """Equal-portion marks for a serving weight.
 
@@ -90,10 +91,9 @@ def equal_portions(
         kg: Fillet mass [kg], 0.0001 to 5000.
         length_m: Fillet length [m], 0.001 to 20.
         serving_kg: Serving asked for [kg], 0.02 to 200.
-    Returns:
-        At least one portion; the portions' masses add up to `kg`.
-    Raises:
-        OutOfRange: an argument cannot be, or more than 60 portions would come out.
+        sd: of a portion around the profile, as a part of its weight.
+    Returns: At least one portion; the portions' masses add up to `kg`.
+    Raises: OutOfRange, also when more than 60 portions would come out.
     """
     require("weight", kg, LEAST_PIECE_KG, MOST_PIECE_KG, "kg")
     require("length", length_m, 0.001, MOST_FISH_M, "m")
@@ -110,19 +110,19 @@ def equal_portions(
         require("number of portions", count, 1, MOST_PORTIONS, "")
         for k in range(count):
             pieces.append((start + share * k / count, start + share * (k + 1) / count, tail))
-    cuts = [0.0, *(_at_share(profile, end) for _, end, _ in pieces[:-1]), 1.0]
+    cuts = [0.0, *(at_share(profile, end) for _, end, _ in pieces[:-1]), 1.0]
     portions = tuple(
         Portion(
             index,
             cuts[index] * length_m,
             cuts[index + 1] * length_m,
             (end - start) * kg,
-            *_interval((end - start) * kg, len(pieces)),
+            *interval((end - start) * kg, len(pieces), sd),
             tail,
         )
         for index, (start, end, tail) in enumerate(pieces)
     )
-    scale = _thickness_scale(profile, kg, length_m)
+    scale = thickness_scale(profile, kg, length_m)
     return PortionPlan(
         length_m,
         kg,
@@ -202,7 +202,8 @@ def _integral(profile: FilletProfile, x: float) -> float:
     return float(np.sum(simpson * np.diff(edges)) / 6)
 
 
-def _at_share(profile: FilletProfile, share: float) -> float:
+def at_share(profile: FilletProfile, share: float) -> float:
+    """Where, from 0 to 1, this share of the mass lies before, 0 to 1."""
     whole = _integral(profile, 1.0)
     return float(brentq(lambda x: _integral(profile, x) / whole - share, 0.0, 1.0, xtol=1e-10))
 
@@ -214,13 +215,14 @@ def _tail_start(profile: FilletProfile) -> float:
     return float(xs[thick[-1]])
 
 
-def _interval(kg: float, count: int) -> tuple[float, float]:
+def interval(kg: float, count: int, sd: float = PROFILE_SD) -> tuple[float, float]:
+    """80 % interval of a portion [kg], one of `count` of its piece."""
     # a fillet cut once only has the scale's error; its parts share the profile's
-    spread = 0.0 if count == 1 else PROFILE_SD * LEVEL_Z * math.sqrt(1 - 1 / count)
+    spread = 0.0 if count == 1 else sd * LEVEL_Z * math.sqrt(1 - 1 / count)
     return kg * (1 - spread), kg * (1 + spread)
 
 
-def _thickness_scale(profile: FilletProfile, kg: float, length_m: float) -> float:
+def thickness_scale(profile: FilletProfile, kg: float, length_m: float) -> float:
     """Metres per unit of relative thickness.
 
     Width and thickness are in the same relative unit, so one unit u [m] solves
