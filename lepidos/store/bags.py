@@ -79,6 +79,69 @@ def portions_of_piece(weighing_id: str) -> list[tuple[records.Portion, records.B
     return [split(row, PortionTable, BagTable) for row in values(rows)]
 
 
+_PACKED: Ready[records.Portion] = Ready(
+    lambda trip: (
+        PortionTable.select(PortionTable)
+        .join(BagNowTable, on=(BagNowTable.bag == PortionTable.bag))
+        .where(BagNowTable.trip == trip, BagNowTable.state != "withdrawn")
+    )
+)
+
+
+def portions_of_trip(trip_id: str) -> dict[str, list[records.Portion]]:
+    """By weighing: what of it is in bags of a trip that stand, by position."""
+    found: dict[str, list[records.Portion]] = {}
+    for row in _PACKED(trip_id):
+        found.setdefault(row.weighing_id, []).append(row)
+    return {key: sorted(rows, key=lambda row: row.position) for key, rows in found.items()}
+
+
+def weighed_marks() -> dict[tuple[str, str], str]:
+    """By species and piece: a mark that changes when a bag of it is weighed or undone."""
+    query = """
+        SELECT species, piece, count(*), max(bag.id) FROM bag
+        JOIN bag_now ON bag_now.bag_id = bag.id
+        WHERE measured AND state != 'withdrawn' GROUP BY species, piece
+    """
+    return {(kind, piece): f"{n} {last}" for kind, piece, n, last in plain_sql(query)}
+
+
+def weighed_stretches(
+    species: str, piece: str, most: int
+) -> list[tuple[str, float, float, float, float, str]]:
+    """What lay in the last weighed bags of a kind of piece, oldest first.
+
+    Each row: the bag, its weight [kg], the ends of a stretch in shares of its piece's length, the
+    piece's weight [kg], and its fish.
+    """
+    query = """
+        WITH last AS (
+          SELECT bag.id, bag.kg FROM bag JOIN bag_now ON bag_now.bag_id = bag.id
+          WHERE species = ? AND piece = ? AND measured AND state != 'withdrawn'
+          ORDER BY bag.id DESC LIMIT ?
+        )
+        SELECT last.id, last.kg, from_m / length_m, to_m / length_m, weighing.kg, fish_id
+        FROM last JOIN portion ON portion.bag_id = last.id
+        JOIN weighing ON weighing.id = portion.weighing_id
+        WHERE length_m > 0 ORDER BY last.id, portion.id
+    """
+    return [tuple(row) for row in plain_sql(query, species, piece, most)]
+
+
+def fish_in_bags(trip_id: str) -> dict[str, set[str]]:
+    """By bag of a trip that stands: the fish that are in it."""
+    query = """
+        SELECT portion.bag_id, weighing.fish_id FROM portion
+        JOIN weighing ON weighing.id = portion.weighing_id
+        JOIN bag_now ON bag_now.bag_id = portion.bag_id
+        WHERE bag_now.trip_id = ? AND bag_now.state != 'withdrawn'
+    """
+    found: dict[str, set[str]] = {}
+    for bag, fish in plain_sql(query, trip_id):
+        found.setdefault(bag, set()).add(fish)
+    return found
+
+
 def packed_shares(trip_id: str) -> dict[str, float]:
     """By weighing: which part of it is in bags that stand."""
     query = """

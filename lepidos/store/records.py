@@ -10,6 +10,17 @@ from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
 from lepidos.store.tables.entries import Entry, Undo
 from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
 from lepidos.store.tables.own import OwnGuide, RuleCardRow
+from lepidos.store.tables.packing import (
+    BagRule,
+    LabelCount,
+    LabelPrint,
+    PartSaid,
+    PartyWish,
+    PieceMark,
+    ShareRule,
+    SupplyCount,
+)
+from lepidos.store.tables.receipts import Cost, ReceiptLink
 from lepidos.store.tables.settings import Setting
 from lepidos.store.tables.trips import IceNote, Party, Person, Trip
 from lepidos.store.tables.wishes import WishRow
@@ -17,7 +28,9 @@ from lepidos.store.tables.wishes import WishRow
 __all__ = [
     "Bag",
     "BagNow",
+    "BagRule",
     "Board",
+    "Cost",
     "Entry",
     "Fact",
     "FateRow",
@@ -25,18 +38,26 @@ __all__ = [
     "FishNow",
     "Forecast",
     "IceNote",
+    "LabelCount",
+    "LabelPrint",
     "Look",
     "Measurement",
     "Move",
     "OwnGuide",
+    "PartSaid",
     "Party",
+    "PartyWish",
     "Person",
+    "PieceMark",
     "Place",
     "Portion",
     "Reading",
+    "ReceiptLink",
     "RuleCardRow",
     "Setting",
+    "ShareRule",
     "SightRow",
+    "SupplyCount",
     "Trip",
     "Undo",
     "Weighing",

@@ -9,6 +9,9 @@ from lepidos.store.rows import first
 from lepidos.store.tables.settings import SettingTable
 
 WATERS = "home waters"
+LABEL = "label size"
+LABEL_WITHOUT = "label without"
+CURRENCY = "currency"
 
 
 def value(name: str) -> str | None:

@@ -16,6 +16,17 @@ from lepidos.store.tables.fish import (
     ReadingTable,
 )
 from lepidos.store.tables.own import OwnGuideTable, RuleCardRowTable
+from lepidos.store.tables.packing import (
+    BagRuleTable,
+    LabelCountTable,
+    LabelPrintTable,
+    PartSaidTable,
+    PartyWishTable,
+    PieceMarkTable,
+    ShareRuleTable,
+    SupplyCountTable,
+)
+from lepidos.store.tables.receipts import CostTable, ReceiptLinkTable
 from lepidos.store.tables.settings import SettingTable
 from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
 from lepidos.store.tables.wishes import WishTable
@@ -48,4 +59,14 @@ TABLES = [
     ForecastTable,
     WishTable,
     SettingTable,
+    BagRuleTable,
+    PieceMarkTable,
+    PartSaidTable,
+    SupplyCountTable,
+    ShareRuleTable,
+    CostTable,
+    ReceiptLinkTable,
+    PartyWishTable,
+    LabelPrintTable,
+    LabelCountTable,
 ]

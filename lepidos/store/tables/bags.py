@@ -11,7 +11,10 @@ from lepidos.store.tables.trips import PartyTable, TripTable
 
 
 class Bag(NamedTuple):
-    """A sealed bag. `measured` says whether its weight was taken or added up from portions."""
+    """A sealed bag. `measured` says whether its weight was taken or added up from portions.
+
+    `width_m` and `length_m` are the empty bag's, 0 where nobody said.
+    """
 
     id: str
     code: str
@@ -29,6 +32,9 @@ class Bag(NamedTuple):
     best_by: date
     sealed_at: datetime
     purpose: str
+    width_m: float
+    length_m: float
+    from_roll: bool
 
 
 class BagTable(Row):
@@ -49,13 +55,19 @@ class BagTable(Row):
     best_by = Day()
     sealed_at = Instant()
     purpose = TextField(default="")
+    width_m = FloatField(default=0.0)
+    length_m = FloatField(default=0.0)
+    from_roll = BooleanField(default=False)
 
     class Meta:
         table_name = "bag"
 
 
 class Portion(NamedTuple):
-    """A stretch of a weighed piece, in a bag."""
+    """A stretch of a weighed piece, in a bag. `cuts`: all marks of that piece, a JSON list [m].
+
+    `thick` of its portions are thick ones, counted from the head end; the rest is its tail.
+    """
 
     id: str
     bag_id: str
@@ -69,6 +81,8 @@ class Portion(NamedTuple):
     length_m: float
     tail_apart: bool
     per_bag: int
+    cuts: str
+    thick: int
 
 
 class PortionTable(Row):
@@ -85,6 +99,8 @@ class PortionTable(Row):
     length_m = FloatField()
     tail_apart = BooleanField()
     per_bag = IntegerField()
+    cuts = TextField(default="")
+    thick = IntegerField(default=0)
 
     class Meta:
         table_name = "portion"

@@ -1,0 +1,151 @@
+"""How fish go into bags, what hands decided, the box of bags, and who gets what."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from lepidos.store import records
+from lepidos.store.ids import IdMaker
+from lepidos.store.rows import add as add_row
+from lepidos.store.rows import plain_sql, read
+from lepidos.store.standing import in_order
+from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.packing import (
+    BagRuleTable,
+    LabelCountTable,
+    LabelPrintTable,
+    PartSaidTable,
+    PartyWishTable,
+    PieceMarkTable,
+    ShareRuleTable,
+    SupplyCountTable,
+)
+
+
+def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
+    """How a party's fish go into bags from now on."""
+    return add_row(BagRuleTable, id=ids.new(at), at=at, **values)
+
+
+def rules_of(trip_id: str) -> dict[str, records.BagRule]:
+    """By party, "" for everybody: the rule that holds."""
+    rows = read(in_order(BagRuleTable.select().where(BagRuleTable.trip == trip_id)))
+    return {row.party_id or "": row for row in rows}
+
+
+def mark(ids: IdMaker, at: datetime, **values: object) -> records.PieceMark:
+    """Where a piece is to be cut from now on."""
+    return add_row(PieceMarkTable, id=ids.new(at), at=at, **values)
+
+
+def marks_of(trip_id: str) -> dict[str, records.PieceMark]:
+    """By weighing: the marks that hold for it alone."""
+    query = PieceMarkTable.select(PieceMarkTable).join(WeighingTable).join(FishTable)
+    rows = read(in_order(query.where(FishTable.trip == trip_id)))
+    return {row.weighing_id: row for row in rows}
+
+
+def marks_of_piece(weighing_id: str) -> records.PieceMark | None:
+    """The marks that hold for one piece alone."""
+    rows = read(in_order(PieceMarkTable.select().where(PieceMarkTable.weighing == weighing_id)))
+    return rows[-1] if rows else None
+
+
+def say(ids: IdMaker, at: datetime, **values: object) -> records.PartSaid:
+    """What a hand decided for a portion."""
+    return add_row(PartSaidTable, id=ids.new(at), at=at, **values)
+
+
+def said_of(trip_id: str) -> dict[tuple[str, int], records.PartSaid]:
+    """By weighing and position: what a hand decided and holds."""
+    query = PartSaidTable.select(PartSaidTable).join(WeighingTable).join(FishTable)
+    rows = read(in_order(query.where(FishTable.trip == trip_id)))
+    return {(row.weighing_id, row.position): row for row in rows}
+
+
+def count_supply(
+    ids: IdMaker, at: datetime, width_m: float, length_m: float, held: float
+) -> records.SupplyCount:
+    """What the box holds of a size now."""
+    return add_row(
+        SupplyCountTable, id=ids.new(at), width_m=width_m, length_m=length_m, held=held, at=at
+    )
+
+
+def supplies() -> list[tuple[records.SupplyCount, float]]:
+    """The last count of each size, and what sealed bags have used since: bags, or metres."""
+    rows = read(in_order(SupplyCountTable.select()))
+    last = {(row.width_m, row.length_m): row for row in rows}
+    # a bag that was undone is used up all the same
+    query = """
+        SELECT count(*), coalesce(sum(length_m), 0) FROM bag
+        WHERE id > ? AND abs(width_m - ?) < 0.0005
+          AND CASE WHEN ? THEN from_roll ELSE NOT from_roll AND abs(length_m - ?) < 0.0005 END
+    """
+    found = []
+    for row in sorted(last.values(), key=lambda r: (r.width_m, r.length_m)):
+        roll = row.length_m == 0
+        ((number, metres),) = plain_sql(query, row.id, row.width_m, roll, row.length_m)
+        found.append((row, float(metres if roll else number)))
+    return found
+
+
+def set_sharing(
+    ids: IdMaker, at: datetime, trip_id: str, how: str, shares: str
+) -> records.ShareRule:
+    """How a trip's bags are shared out from now on."""
+    return add_row(ShareRuleTable, id=ids.new(at), trip=trip_id, how=how, shares=shares, at=at)
+
+
+def sharing_of(trip_id: str) -> records.ShareRule | None:
+    """How a trip's bags are shared out; None as long as nobody said."""
+    rows = read(in_order(ShareRuleTable.select().where(ShareRuleTable.trip == trip_id)))
+    return rows[-1] if rows else None
+
+
+def set_wish(ids: IdMaker, at: datetime, **values: object) -> records.PartyWish:
+    """What a party wishes of its bags from now on."""
+    return add_row(PartyWishTable, id=ids.new(at), at=at, **values)
+
+
+def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
+    """By party: what it wishes of its bags."""
+    rows = read(in_order(PartyWishTable.select().where(PartyWishTable.trip == trip_id)))
+    return {row.party_id: row for row in rows}
+
+
+def note_print(ids: IdMaker, at: datetime, bag_id: str) -> records.LabelPrint:
+    """A label came out."""
+    return add_row(LabelPrintTable, id=ids.new(at), bag=bag_id, at=at)
+
+
+def count_labels(ids: IdMaker, at: datetime, held: int) -> records.LabelCount:
+    """How many labels are on the roll now."""
+    return add_row(LabelCountTable, id=ids.new(at), held=held, at=at)
+
+
+class Labels(NamedTuple):
+    """Labels since the roll was counted (None: it never was): left, printed, again, and void.
+
+    `again` were printed for a bag that had one; `void` are of bags that were undone.
+    """
+
+    left: int | None
+    printed: int
+    again: int
+    void: int
+
+
+def labels_now() -> Labels:
+    """How the roll stands; without a count, of all labels that ever came out."""
+    rows = read(in_order(LabelCountTable.select()))
+    since, held = (rows[-1].id, rows[-1].held) if rows else ("", None)
+    query = """
+        SELECT count(*), count(DISTINCT label_print.bag_id),
+               coalesce(sum(bag_now.state = 'withdrawn'), 0)
+        FROM label_print JOIN bag_now ON bag_now.bag_id = label_print.bag_id
+        WHERE label_print.id > ?
+    """
+    ((printed, of_bags, void),) = plain_sql(query, since)
+    left = None if held is None else max(0, held - printed)
+    return Labels(left, printed, printed - of_bags, void)

@@ -1,0 +1,196 @@
+"""How a trip's fish go into bags, what hands decided, the box of bags, and who gets what."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
+
+from lepidos.store.tables.bags import BagTable
+from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.trips import PartyTable, TripTable
+
+
+class BagRule(NamedTuple):
+    """Servings of this weight, so many to a bag; of one party, or (None) of everybody."""
+
+    id: str
+    trip_id: str
+    party_id: str | None
+    serving_kg: float
+    per_bag: int
+    tail_apart: bool
+    at: datetime
+
+
+class BagRuleTable(Row):
+    record = BagRule
+
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    party = ForeignKeyField(PartyTable, null=True, lazy_load=False)
+    serving_kg = FloatField()
+    per_bag = IntegerField()
+    tail_apart = BooleanField()
+    at = Instant()
+
+    class Meta:
+        table_name = "bag_rule"
+
+
+class PieceMark(NamedTuple):
+    """Marks of one piece alone; `length_m` 0: as long as the body plan says.
+
+    `cuts` is a JSON list of places [m from the head end]; empty: equal portions.
+    """
+
+    id: str
+    weighing_id: str
+    serving_kg: float
+    per_bag: int
+    tail_apart: bool
+    length_m: float
+    cuts: str
+    at: datetime
+
+
+class PieceMarkTable(Row):
+    record = PieceMark
+
+    weighing = ForeignKeyField(WeighingTable, lazy_load=False)
+    serving_kg = FloatField()
+    per_bag = IntegerField()
+    tail_apart = BooleanField()
+    length_m = FloatField()
+    cuts = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "piece_mark"
+
+
+class PartSaid(NamedTuple):
+    """By hand, of a portion that is not sealed: what it lies together with, and for whom."""
+
+    id: str
+    weighing_id: str
+    position: int
+    pin: str
+    party_id: str | None
+    at: datetime
+
+
+class PartSaidTable(Row):
+    record = PartSaid
+
+    weighing = ForeignKeyField(WeighingTable, lazy_load=False)
+    position = IntegerField()
+    pin = TextField()
+    party = ForeignKeyField(PartyTable, null=True, lazy_load=False)
+    at = Instant()
+
+    class Meta:
+        table_name = "part_said"
+
+
+class SupplyCount(NamedTuple):
+    """What the box held of a size: bags, or metres of a roll (`length_m` 0)."""
+
+    id: str
+    width_m: float
+    length_m: float
+    held: float
+    at: datetime
+
+
+class SupplyCountTable(Row):
+    record = SupplyCount
+
+    width_m = FloatField()
+    length_m = FloatField()
+    held = FloatField()
+    at = Instant()
+
+    class Meta:
+        table_name = "supply_count"
+
+
+class ShareRule(NamedTuple):
+    """How a trip's bags are shared out; `shares` is a JSON object of whole numbers by party."""
+
+    id: str
+    trip_id: str
+    how: str
+    shares: str
+    at: datetime
+
+
+class ShareRuleTable(Row):
+    record = ShareRule
+
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    how = TextField()
+    shares = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "share_rule"
+
+
+class PartyWish(NamedTuple):
+    """A note on a party's labels, and what it does not take: keys, with spaces between."""
+
+    id: str
+    trip_id: str
+    party_id: str
+    note: str
+    without: str
+    at: datetime
+
+
+class PartyWishTable(Row):
+    record = PartyWish
+
+    trip = ForeignKeyField(TripTable, lazy_load=False)
+    party = ForeignKeyField(PartyTable, lazy_load=False)
+    note = TextField()
+    without = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "party_wish"
+
+
+class LabelPrint(NamedTuple):
+    """A label that came out of the printer."""
+
+    id: str
+    bag_id: str
+    at: datetime
+
+
+class LabelPrintTable(Row):
+    record = LabelPrint
+
+    bag = ForeignKeyField(BagTable, lazy_load=False)
+    at = Instant()
+
+    class Meta:
+        table_name = "label_print"
+
+
+class LabelCount(NamedTuple):
+    """Labels on the roll when somebody looked."""
+
+    id: str
+    held: int
+    at: datetime
+
+
+class LabelCountTable(Row):
+    record = LabelCount
+
+    held = IntegerField()
+    at = Instant()
+
+    class Meta:
+        table_name = "label_count"
