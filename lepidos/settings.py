@@ -46,6 +46,11 @@ class Settings(BaseSettings):
         "socket://host:port; empty: the stand-in. See docs/scale-line.md",
     )
     scale_baud: int = Field(9600, ge=300, le=921600, description="Speed of the scale's serial port")
+    printer: str = Field(
+        "",
+        description="Label printer: lp for the system's default printer, lp:NAME for another of "
+        "its queues; empty: the stand-in",
+    )
     demo: bool = Field(False, description="Say on every page that this is the demo")
 
     @field_validator("timezone")
@@ -53,6 +58,13 @@ class Settings(BaseSettings):
     def _known_zone(cls, value: str) -> str:
         if value and value not in available_timezones():
             raise ValueError(f"“{value}” is no time zone, such as Europe/Lisbon")
+        return value
+
+    @field_validator("printer")
+    @classmethod
+    def _known_printer(cls, value: str) -> str:
+        if value and value != "lp" and not value.startswith("lp:"):
+            raise ValueError(f"“{value}” is no printer; say lp, or lp:NAME")
         return value
 
     @field_validator("clock_at")

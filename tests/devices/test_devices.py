@@ -1,11 +1,22 @@
 """Stand-ins behave like the real thing; one contract holds for every scale."""
 
 import itertools
+import os
+import tempfile
 import unittest
+from pathlib import Path
 from random import Random
+from unittest import mock
 
 from lepidos.core.errors import OutOfRange
-from lepidos.devices.printer import KEPT, PrinterOffline, PrintJob, SimulatedPrinter
+from lepidos.devices.printer import (
+    KEPT,
+    Jammed,
+    OutOfPaper,
+    PrinterOffline,
+    PrintJob,
+    SimulatedPrinter,
+)
 from lepidos.devices.scale import (
     Scale,
     ScaleOffline,
@@ -13,6 +24,7 @@ from lepidos.devices.scale import (
     ScaleUnsettled,
     SimulatedScale,
 )
+from lepidos.devices.spooler import Spooler
 from tests.app import NOON
 
 
@@ -85,3 +97,66 @@ class PrinterTest(unittest.TestCase):
         with self.assertRaises(PrinterOffline):
             printer.print(PrintJob("label", b"%PDF", NOON))
         self.assertEqual(printer.tray(), ())
+
+    def test_out_of_labels_and_jammed_it_says_what_to_do(self) -> None:
+        printer = SimulatedPrinter()
+        for trouble, kind, word in (("paper", OutOfPaper, "roll"), ("jam", Jammed, "stuck")):
+            printer.trouble = trouble
+            with self.subTest(trouble=trouble), self.assertRaisesRegex(kind, word):
+                printer.check()
+        printer.trouble, printer.labels = "", 1
+        printer.print(PrintJob("label", b"%PDF", NOON))
+        with self.assertRaises(OutOfPaper):
+            printer.print(PrintJob("label", b"%PDF", NOON))
+        self.assertEqual(len(printer.tray()), 1)
+
+
+class SpoolerTest(unittest.TestCase):
+    """Against a fake `lp` and `lpstat` that keep what they were given."""
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.says("printer bench is idle.")
+        self.program("lp", 'echo "$@" >> "$0.said"; cat > "$0.job"; echo "request id is bench-1"')
+        path = mock.patch.dict(os.environ, {"PATH": f"{self.folder}:/usr/bin:/bin"})
+        path.start()
+        self.addCleanup(path.stop)
+
+    def program(self, name: str, text: str) -> None:
+        file = self.folder / name
+        file.write_text(f"#!/bin/sh\n{text}\n")
+        file.chmod(0o755)
+
+    def says(self, text: str) -> None:
+        self.program("lpstat", f"echo '{text}'")
+
+    def test_the_whole_job_goes_to_the_queue_that_was_named(self) -> None:
+        Spooler("bench").print(PrintJob("label K7M-2QD; rm -rf", b"%PDF-1.3 \x00\xff", NOON))
+        self.assertEqual((self.folder / "lp.job").read_bytes(), b"%PDF-1.3 \x00\xff")
+        said = (self.folder / "lp.said").read_text()
+        self.assertEqual(said, "-d bench -t label K7M-2QD; rm -rf -\n")
+
+    def test_what_is_wrong_with_the_printer_is_said_and_nothing_is_sent(self) -> None:
+        for text, kind in (
+            ("Alerts: media-empty-error", OutOfPaper),
+            ("Alerts: media-jam-report", Jammed),
+            ("printer bench disabled since", PrinterOffline),
+        ):
+            self.says(text)
+            with self.subTest(text=text), self.assertRaises(kind):
+                Spooler("bench").print(PrintJob("label", b"%PDF", NOON))
+        self.assertFalse((self.folder / "lp.job").exists())
+
+    def test_a_refusal_says_why(self) -> None:
+        self.program("lp", 'echo "lp: The printer or class does not exist." >&2; exit 1')
+        with self.assertRaisesRegex(PrinterOffline, "does not exist"):
+            Spooler("nowhere").print(PrintJob("label", b"%PDF", NOON))
+
+    def test_without_a_spooler_it_says_so(self) -> None:
+        with (
+            mock.patch.dict(os.environ, {"PATH": "/nowhere"}),
+            self.assertRaisesRegex(PrinterOffline, "no print spooler"),
+        ):
+            Spooler().check()

@@ -3,6 +3,7 @@
 import csv
 import io
 import unittest
+import warnings
 import xml.etree.ElementTree as ET
 from datetime import date
 
@@ -12,10 +13,10 @@ from hypothesis import strategies as st
 from PIL import Image
 from pypdf import PdfReader
 
-from lepidos.core.errors import BadInput
+from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.pack.labels import label_content
 from lepidos.exchange import qr, svg
-from lepidos.exchange.labelpdf import labels_pdf
+from lepidos.exchange.labelpdf import Sheet, label_png, label_svg, labels_pdf, sheet_pdf
 from lepidos.exchange.table_csv import MOST_ROWS, read_csv, safe_cell, write_csv
 from lepidos.guide.library import load_guide
 from tests.app import NOON
@@ -64,6 +65,57 @@ class LabelTest(unittest.TestCase):
         out = io.BytesIO()
         dim.save(out, "PNG")
         self.assertEqual(qr.read_photo(out.getvalue()), "K7M2QD")
+
+    def test_every_size_reads_back_and_nothing_runs_over_its_edge(self) -> None:
+        """By another library than made it: text by pypdf, its boxes by pdfium, the code by zxing."""
+        long = label(
+            species="Sea trout of the wide bay", owner="Party with a very long name indeed",
+            cautions=("Cook through or hold frozen: parasites.", "Keep cold: histamine fish.",
+                      "Slit the bag before thawing in the refrigerator."),
+        )  # fmt: skip
+        for size in ((100, 62), (62, 100), (62, 29), (50, 30), (29, 90), (40, 20), (20, 60)):
+            with self.subTest(size=size):
+                pdf = labels_pdf([long], NOON, size)
+                page = pypdfium2.PdfDocument(pdf)[0]
+                wide, high = page.get_size()
+                text = page.get_textpage()
+                for n in range(text.count_rects()):
+                    left, bottom, right, top = text.get_rect(n)
+                    self.assertGreaterEqual(min(left, bottom), -0.5)
+                    self.assertLessEqual(right, wide + 0.5)
+                    self.assertLessEqual(top, high + 0.5)
+                shown = PdfReader(io.BytesIO(pdf)).pages[0].extract_text()
+                shown = " ".join(shown.split())
+                for must in ("Best by", "Cook through", "histamine", "Slit the bag", "K7M-2QD"):
+                    self.assertIn(must, shown)
+                self.assertEqual(qr.read_photo(photo_of(pdf)), "K7M2QD")
+
+    def test_names_of_other_scripts_are_set_in_a_font_that_has_them(self) -> None:
+        with warnings.catch_warnings(), self.assertNoLogs("fpdf", "WARNING"):
+            warnings.simplefilter("error")
+            for name, shown in (
+                ("Łódź Żeglarze", "Łódź Żeglarze"), ("Ελένη", "Ελένη"), ("Борис", "Борис"),
+                ("Zoë 🐟", "Zoë □"), ("\u05e9\u05dc\u05d5\u05dd", "\u05e9\u05dc\u05d5\u05dd"),
+            ):  # fmt: skip
+                for size in ((100, 62), (40, 20)):
+                    with self.subTest(name=name, size=size):
+                        pdf = labels_pdf([label(owner=name, cautions=())], NOON, size)
+                        self.assertIn(shown, PdfReader(io.BytesIO(pdf)).pages[0].extract_text())
+
+    def test_pictures_say_the_same(self) -> None:
+        self.assertEqual(qr.read_photo(label_png(label(), NOON, (62, 29))), "K7M2QD")
+        drawn = ET.fromstring(label_svg(label(owner="A & <b>"), NOON, (62, 29)))
+        texts = [e.text for e in drawn.iter("{http://www.w3.org/2000/svg}text")]
+        self.assertIn("A & <b>", texts)
+        self.assertIn("K7M-2QD", texts)
+
+    def test_sheets_begin_where_labels_are_left(self) -> None:
+        sheet = Sheet(210, 297, 2, 7, 7, 15, 2.5)
+        pages = PdfReader(io.BytesIO(sheet_pdf([label()] * 15, NOON, sheet, 14))).pages
+        counts = [page.extract_text().count("K7M-2QD") for page in pages]
+        self.assertEqual(counts, [1, 14])
+        with self.assertRaises(OutOfRange):
+            sheet_pdf([label()], NOON, sheet, 15)
 
     def test_same_labels_same_bytes(self) -> None:
         self.assertEqual(labels_pdf([label()], NOON), labels_pdf([label()], NOON))
