@@ -9,7 +9,7 @@ from lepidos.core.errors import Refused
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.deck import catch_import, slab
 from lepidos.stations.freezer import freezer
-from lepidos.stations.pack import pack
+from lepidos.stations.pack import pack, portioning
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
@@ -178,7 +178,7 @@ class RealPerchTest(AppTest):
                 self.weigh(fish.fish.id, slot.key, round(view.expected[slot.key].value, 3))
             steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish.fish.id))
         for row in pack.list_pieces(self.ctx, trip).waiting:
-            piece = pack.view_piece(self.ctx, row.weighing.id, pack.Marks(0.150, 2, True))
+            piece = pack.view_piece(self.ctx, row.weighing.id, portioning.Marks(0.150, 2, True))
             for bag in piece.bags:
                 sealed = self.seal(row.weighing.id, bag.index, marks=piece.marks).subject_id
                 code = self.code_of(sealed)

@@ -14,7 +14,7 @@ from lepidos.exchange import qr
 from lepidos.stations.base import undo
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.freezer import freezer
-from lepidos.stations.pack import label, pack
+from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
 from lepidos.store import bags
 from tests.app import AppTest
@@ -27,8 +27,8 @@ class PackTest(AppTest):
         self.fish = self.land(self.trip, weight_kg=2.91).subject_id
         self.side_a = self.weigh(self.fish, "fillet.A", 0.6).subject_id
 
-    def view(self, marks: pack.Marks | None = None) -> pack.PackView:
-        return pack.view_piece(self.ctx, self.side_a, marks or pack.Marks())
+    def view(self, marks: portioning.Marks | None = None) -> pack.PackView:
+        return pack.view_piece(self.ctx, self.side_a, marks or portioning.Marks())
 
     def seal_all(self) -> list[str]:
         return [self.seal(self.side_a, bag.index).subject_id for bag in self.view().bags]
@@ -47,7 +47,7 @@ class PlaceNameTest(AppTest):
 
 class MarksTest(PackTest):
     def test_marks_are_in_the_fillets_own_length(self) -> None:
-        view = self.view(pack.Marks(length_m=0.5))
+        view = self.view(portioning.Marks(length_m=0.5))
         self.assertEqual(view.plan.length_m, 0.5)
         self.assertTrue(all(0 < m < 0.5 for m in view.plan.marks_m))
         self.assertAlmostEqual(sum(b.kg for b in view.bags), 0.6)
@@ -56,7 +56,11 @@ class MarksTest(PackTest):
         self.assertTrue(0.35 < self.view().plan.length_m < 0.5)
 
     def test_a_serving_that_cannot_be_is_refused(self) -> None:
-        for marks in (pack.Marks(serving_kg=0.0), pack.Marks(per_bag=0), pack.Marks(length_m=-1)):
+        for marks in (
+            portioning.Marks(serving_kg=0.0),
+            portioning.Marks(per_bag=0),
+            portioning.Marks(length_m=-1),
+        ):
             with self.subTest(marks=marks), self.assertRaises(OutOfRange):
                 self.view(marks)
 
@@ -83,10 +87,10 @@ class SealTest(PackTest):
 
     def test_marks_stay_once_a_bag_is_sealed(self) -> None:
         self.seal(self.side_a, 0)
-        self.assertTrue(self.view(pack.Marks(serving_kg=0.3)).locked)
-        self.assertEqual(self.view(pack.Marks(serving_kg=0.3)).marks.serving_kg, 0.2)
+        self.assertTrue(self.view(portioning.Marks(serving_kg=0.3)).locked)
+        self.assertEqual(self.view(portioning.Marks(serving_kg=0.3)).marks.serving_kg, 0.2)
         with self.assertRaisesRegex(Conflict, "other marks"):
-            self.seal(self.side_a, 1, marks=pack.Marks(serving_kg=0.3))
+            self.seal(self.side_a, 1, marks=portioning.Marks(serving_kg=0.3))
 
     def test_taking_the_bag_back_frees_marks_and_piece(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id
@@ -122,7 +126,7 @@ class SealTest(PackTest):
     def test_small_whole_pieces_share_a_bag(self) -> None:
         a = self.weigh(self.fish, "collar.A", 0.042).subject_id
         b = self.weigh(self.fish, "collar.B", 0.044).subject_id
-        partners = pack.view_piece(self.ctx, a, pack.Marks()).partners
+        partners = pack.view_piece(self.ctx, a, portioning.Marks()).partners
         self.assertEqual([p.weighing.id for p in partners], [b])
         bag = self.seal(a, also=(b,)).subject_id
         found = freezer.find_bag(self.ctx, self.code_of(bag))
@@ -142,7 +146,7 @@ class SealTest(PackTest):
         plaice = self.land(self.trip, "plaice", 43).subject_id
         back = self.weigh(plaice, "back_fillet.A", 0.1).subject_id
         belly = self.weigh(plaice, "belly_fillet.A", 0.08).subject_id
-        long, short = (pack.view_piece(self.ctx, w, pack.Marks()) for w in (back, belly))
+        long, short = (pack.view_piece(self.ctx, w, portioning.Marks()) for w in (back, belly))
         self.assertGreater(long.plan.length_m, short.plan.length_m)
 
 
@@ -317,7 +321,7 @@ class HalfPackedTest(AppTest):
         trip = self.start_trip()
         self.weigh(self.land(trip, cm=80).subject_id, "fillet.A", 1.2)
         piece = pack.list_pieces(self.ctx, trip).waiting[0].weighing.id
-        bags = len(pack.view_piece(self.ctx, piece, pack.Marks()).bags)
+        bags = len(pack.view_piece(self.ctx, piece, portioning.Marks()).bags)
         self.assertGreater(bags, 1)
         for sealed in range(bags):
             self.assertEqual(self.header(trip).waits["pack"], 1)

@@ -4,7 +4,7 @@ import sqlite3
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.stations.base import undo
-from lepidos.stations.pack import label, pack
+from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.table import findings, fish_view, steps, weighing, wishes
 from lepidos.stations.table.said import Said
@@ -304,5 +304,5 @@ class PieceTest(WishTest):
             self.weigh(fish, "collar.A", 0.04)
         rows = pack.list_pieces(self.ctx, self.trip).waiting
         mine = next(r for r in rows if r.fish.id == self.fish)
-        found = pack.view_piece(self.ctx, mine.weighing.id, pack.Marks())
+        found = pack.view_piece(self.ctx, mine.weighing.id, portioning.Marks())
         self.assertEqual(found.partners, ())

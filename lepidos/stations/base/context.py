@@ -15,6 +15,7 @@ from lepidos.stations.base.changes import Changes, Memo
 from lepidos.stations.base.digest import digest_of, old_digest_of
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.search import OrderSearch
+from lepidos.stations.base.split_search import SplitSearch
 from lepidos.store import entries
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -45,6 +46,7 @@ class AppContext:
     probe: Probe = field(default_factory=SimulatedProbe)
     own_problems: dict[tuple[str, str], str] = field(default_factory=dict)
     search: OrderSearch = field(default_factory=OrderSearch)
+    splits: SplitSearch = field(default_factory=SplitSearch)
     changes: Changes = field(default_factory=Changes)
     memo: Memo = field(default_factory=Memo)
 
@@ -121,7 +123,10 @@ def state_of_file(ctx: AppContext) -> tuple[str, int]:
 _OF_PIECES = frozenset(
     {
         "table.weigh", "table.together", "table.correct", "table.keep", "table.tick",
-        "seen.note", "fates.send", "pack.seal", "freezer.in", "freezer.out", "freezer.place",
+        "seen.note", "fates.send", "pack.seal", "pack.bag", "pack.rule", "pack.mark",
+        "pack.lay", "pack.give", "pack.supply", "pack.share", "pack.wish",
+        "pack.labels", "pack.cost", "pack.link",
+        "freezer.in", "freezer.out", "freezer.place",
     }
 )  # fmt: skip
 

@@ -8,7 +8,7 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
-from lepidos.store import bags, entries, fishes, sessions, trips, wishes, work
+from lepidos.store import bags, entries, fishes, receipts, sessions, trips, wishes, work
 from lepidos.store.records import Fact, Fish
 
 
@@ -164,6 +164,18 @@ def _undo_wish(ctx: AppContext, row_id: str, at: datetime) -> str:
     return "It is cut as it was to be before"
 
 
+def _undo_cost(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = receipts.get_cost(row_id)
+    entries.undo(ctx.ids, "cost", row_id, at)
+    return f"{row.name} is off the receipts"
+
+
+def _undo_link(ctx: AppContext, row_id: str, at: datetime) -> str:
+    receipts.get_link(row_id)
+    entries.undo(ctx.ids, "receipt link", row_id, at)
+    return "That address shows nothing any more"
+
+
 _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
@@ -176,4 +188,6 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "bag": _undo_bag,
     "move": _undo_move,
     "wish": _undo_wish,
+    "cost": _undo_cost,
+    "receipt link": _undo_link,
 }

@@ -6,6 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.fish.species import Species
+from lepidos.guide.names import called, own_names
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import settings
 
@@ -43,3 +44,16 @@ def nearness(ctx: AppContext) -> Callable[[Species], bool]:
     chosen = home_waters(ctx) or ()
     own = frozenset[str]().union(*(ctx.guide.waters[key].species for key in chosen))
     return lambda species: species.key not in own
+
+
+def find_here(ctx: AppContext, name: str) -> Species:
+    """A fish by any of its names; one that two fish bear somewhere is that of the home waters.
+
+    Raises: Unknown, with suggestions, also where both or neither are at home.
+    """
+    away = nearness(ctx)
+    bearers = called(ctx.guide.species.values(), name)
+    at_home = [one for one in bearers if not away(one)]
+    if len(bearers) > 1 and len(at_home) == 1 and name.lower() not in own_names(bearers[0]):
+        return at_home[0]
+    return ctx.guide.find(name)

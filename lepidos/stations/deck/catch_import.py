@@ -9,6 +9,7 @@ from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_
 from lepidos.exchange.table_csv import read_csv
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
 from lepidos.store import fishes, trips
@@ -145,7 +146,7 @@ def _landing(
 
     if len(cell("code")) > 12:
         raise BadInput("a fish's code has at most 12 characters")
-    species = ctx.guide.find(cell("species"))
+    species = find_here(ctx, cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:
         raise BadInput(f"“{given[:20]}” is no length type; use fork or total")

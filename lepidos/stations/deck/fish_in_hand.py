@@ -9,10 +9,11 @@ from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish
 from lepidos.stations.schedule.boards import StartFish, put_on_board
-from lepidos.stations.trips.trips import StartTrip, add_trip
+from lepidos.stations.trips.trips import StartTrip, add_trip, zone_of
 
 # what is known of it, by how it lies there; nothing is claimed that nobody said
 STATES: dict[str, tuple[str, ...]] = {"whole": (), "gutted": ("gutted",)}
@@ -27,6 +28,7 @@ class TakeInHand:
     length_m: float
     weight_kg: float | None = None
     state: str = "whole"
+    timezone: str = ""
     system: System = field(default="metric", metadata=BESIDE)
 
 
@@ -40,11 +42,12 @@ def take_in_hand(ctx: AppContext, key: str, order: TakeInHand) -> Receipt:
         if order.state not in STATES:
             raise Refused({"state": "Say how it lies there"})
         try:
-            species = ctx.guide.find(order.species)
+            species = find_here(ctx, order.species)
         except Unknown as error:
             raise Refused({"species": sentence(str(error))}) from error
-        today = at.astimezone(ZoneInfo(ctx.timezone)).date()
-        trip = add_trip(ctx, at, StartTrip(NAME, "shore", "", today, (), ()))
+        today = at.astimezone(ZoneInfo(zone_of(ctx, order.timezone))).date()
+        start = StartTrip(NAME, "shore", "", today, (), (), timezone=order.timezone)
+        trip = add_trip(ctx, at, start)
         landing = LandFish(
             trip_id=trip.id,
             species=species.key,

@@ -12,7 +12,7 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import USUAL_PURPOSE, choice_of
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.guide.planner import AskPlan, Planned, plan_fish
-from lepidos.stations.pack.pack import PER_BAG, SERVING_KG
+from lepidos.stations.pack.portioning import PER_BAG, SERVING_KG
 from lepidos.stations.schedule.pace import kind_of
 from lepidos.stations.trips.trips import TripView
 

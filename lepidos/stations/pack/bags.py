@@ -1,6 +1,8 @@
 """Sealing a bag: which pieces go in, what it weighs, and until when it keeps."""
 
-from dataclasses import dataclass, field
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
@@ -18,14 +20,14 @@ from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
-from lepidos.stations.pack.pack import (
+from lepidos.stations.pack.pack import partners_of
+from lepidos.stations.pack.portioning import (
     Marks,
     PieceRow,
     marks_of,
-    partners_of,
     piece_row,
     portion_plan,
-    sealed_bags,
+    with_rest,
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView, view_in_transaction
@@ -66,24 +68,26 @@ def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
         row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
         marks = marks_of(packed)
         used, plan, _ = portion_plan(ctx, row, marks or order.marks)
+        plan = with_rest(plan, [portion for portion, _ in packed])
         if marks and _resolved(order.marks, used) != used:
             raise Conflict("This piece has bags with other marks already; look at it again")
         planned = into_bags(plan.portions, used.per_bag)
         bag_plan = next((b for b in planned if b.index == order.index), None)
         if bag_plan is None:
             raise Refused({"index": "There is no such bag in this plan"})
-        if earlier := sealed_bags(planned, packed).get(order.index):
+        wanted = {portion.index for portion in bag_plan.portions}
+        if earlier := next((bag for p, bag in packed if p.position in wanted), None):
             raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
         others = _chosen(ctx, view, row, plan, order.also)
         expected_kg = bag_plan.kg + sum(o.weighing.kg for o in others)
-        bag_kg, question = _bag_weight(order, expected_kg)
+        bag_kg, question = bag_weight(order.kg, expected_kg, order.system)
         bag = _write_bag(ctx, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
         return Receipt("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
 
     return run_idempotent(ctx, key, "pack.seal", order, do)
 
 
-def _best_by(ctx: AppContext, packed_on: date, rows: list[PieceRow]) -> date:
+def best_of(ctx: AppContext, packed_on: date, rows: Sequence[PieceRow]) -> date:
     """The species' months, cut short by what was seen on any of the fish in the bag."""
     best = best_by(packed_on, rows[0].species.keeping)
     factor = min(follows(seen_on(ctx, row.fish.id)).keeping for row in rows)
@@ -94,8 +98,14 @@ def _resolved(asked: Marks, used: Marks) -> Marks:
     length_m = asked.length_m or used.length_m
     serving_kg = used.serving_kg if asked.serving_kg is None else asked.serving_kg
     if used.length_m == 0:  # a piece without marks: only the serving counts
-        return Marks(serving_kg, used.per_bag, used.tail_apart, 0.0)
-    return Marks(serving_kg, asked.per_bag, asked.tail_apart, length_m)
+        return replace(used, serving_kg=serving_kg, length_m=0.0)
+    return replace(
+        used,
+        serving_kg=serving_kg,
+        per_bag=asked.per_bag,
+        tail_apart=asked.tail_apart,
+        length_m=length_m,
+    )
 
 
 def _chosen(
@@ -111,15 +121,16 @@ def _chosen(
     return [free[i] for i in dict.fromkeys(also)]
 
 
-def _bag_weight(order: SealBag, expected_kg: float) -> tuple[float, str]:
-    if order.kg is None:
+def bag_weight(kg: float | None, expected_kg: float, system: System) -> tuple[float, str]:
+    """A bag's weight, and a question when it is far from what was planned. Raises Refused."""
+    if kg is None:
         return expected_kg, ""
-    if not LEAST_PIECE_KG <= order.kg <= 60:
+    if not LEAST_PIECE_KG <= kg <= 60:
         raise Refused({"weight": "A bag weighs more than nothing and at most 60 kg"})
-    if expected_kg / ODD_BAG <= order.kg <= expected_kg * ODD_BAG:
-        return order.kg, ""
-    given, planned = (format_mass(kg, order.system) for kg in (order.kg, expected_kg))
-    return order.kg, f"{given} in a bag planned at {planned}? Is the right piece in it?"
+    if expected_kg / ODD_BAG <= kg <= expected_kg * ODD_BAG:
+        return kg, ""
+    given, planned = (format_mass(one, system) for one in (kg, expected_kg))
+    return kg, f"{given} in a bag planned at {planned}? Is the right piece in it?"
 
 
 def _write_bag(
@@ -141,7 +152,7 @@ def _write_bag(
     bag = bags.add(
         ctx.ids,
         at,
-        code=_free_code(ctx),
+        code=free_code(ctx),
         trip=trip.id,
         party=row.fish.party_id,
         species=row.fish.species,
@@ -154,14 +165,15 @@ def _write_bag(
         measured=order.kg is not None,
         caught_on=row.fish.landed_at.astimezone(zone).date(),
         packed_on=packed_on,
-        best_by=_best_by(ctx, packed_on, [row, *others]),
+        best_by=best_of(ctx, packed_on, [row, *others]),
     )
     _fill(ctx, at, bag, row, bag_plan, used, others)
     bags.refresh(bag.id)
     return bag
 
 
-def _free_code(ctx: AppContext) -> str:
+def free_code(ctx: AppContext) -> str:
+    """A code that is on no bag yet."""
     code = labels.make_code(ctx.rng)
     while bags.code_taken(code):
         code = labels.make_code(ctx.rng)
@@ -199,4 +211,6 @@ def _fill(
             length_m=used.length_m,
             tail_apart=used.tail_apart,
             per_bag=used.per_bag,
+            cuts=json.dumps(used.cuts),
+            thick=used.thick or 0,
         )

@@ -1,14 +1,20 @@
 """The label of a bag: what it says, as a page, and on its way to the printer."""
 
+from dataclasses import replace
+from typing import Literal
+
+from lepidos.core.errors import Refused
 from lepidos.core.pack import labels
 from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
-from lepidos.exchange.labelpdf import labels_pdf
+from lepidos.exchange.labelpdf import Sheet, label_png, label_svg, labels_pdf, sheet_pdf
+from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import meant_for
+from lepidos.stations.pack.paper import label_size, lines_left_out
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
-from lepidos.store import bags
+from lepidos.store import bags, packing, rulecards, trips
 from lepidos.store.records import Bag
 
 
@@ -22,6 +28,9 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     """The label of a bag, from an open file."""
     species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
+    wish = packing.wishes_of(bag.trip_id).get(bag.party_id or "")
+    if wish and wish.note:
+        owner = f"{owner}: {wish.note}"
     keys = [*(c for c in species.cautions), "thaw"]
     # what was seen on the fish in it comes first: it says most of this bag
     sights = _seen_in(ctx, bag)
@@ -29,8 +38,10 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     known = ctx.guide.methods.purposes.get(purpose)
     if known and known.caution:
         keys.insert(0, known.caution)
+    # allergens have to be named in many places; what else must be is for local rules to say
+    contains = usual_packing().allergens.get(species.body_plan, "fish")
     cautions = [*follows(sights).labels, *(ctx.guide.cautions[key].label for key in keys)]
-    return labels.label_content(
+    content = labels.label_content(
         species=species.name,
         cut=f"{piece.name}, tail" if bag.tail else piece.name,
         skin=bag.skin,
@@ -41,10 +52,35 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         best=bag.best_by,
         owner=owner,
         code=bag.code,
-        cautions=[c for c in cautions if c],
+        cautions=[*(c for c in cautions if c), f"Contains {contains}.", *_for_transport(bag)],
         purpose=meant_for(ctx, purpose),
         link_base=ctx.link_base,
     )
+    out = lines_left_out()
+    return replace(
+        content,
+        details="" if "details" in out else content.details,
+        dates="" if "dates" in out else content.dates,
+        owner="" if "owner" in out else content.owner,
+    )
+
+
+def _for_transport(bag: Bag) -> list[str]:
+    """What rule cards ask of fish on the way home: how many pieces of how many, and their skin."""
+    inside = bags.portions_of_bag(bag.id)
+    fish = len({f.id for _, _, f in inside})
+    pieces = len({w.id for _, w, _ in inside})
+    found = []
+    for row in rulecards.of_species(bag.species):
+        if not (row.skin_patch or row.keep_carcass):
+            continue
+        said = [f"{row.area}: {labels.count(pieces, 'piece')} of {fish} fish"]
+        if row.skin_patch:
+            said.append("skin on" if bag.skin == "on" else "its card asks for a patch of skin")
+        if row.keep_carcass:
+            said.append("its card asks to keep the carcass")
+        found.append("; ".join(said) + ".")
+    return found
 
 
 def _seen_in(ctx: AppContext, bag: Bag) -> list[Seen]:
@@ -63,10 +99,42 @@ def bag_meant_for(ctx: AppContext, bag: Bag) -> str:
 
 def label_pdf(ctx: AppContext, bag_id: str, system: System = "metric") -> bytes:
     """The label as a PDF. Raises Unknown."""
+    content, bag, size = _for_printer(ctx, bag_id, system)
+    return labels_pdf([content], bag.sealed_at, size)
+
+
+def label_picture(
+    ctx: AppContext, bag_id: str, kind: Literal["png", "svg"], system: System = "metric"
+) -> bytes:
+    """The label as a picture. Raises Unknown."""
+    content, bag, size = _for_printer(ctx, bag_id, system)
+    if kind == "png":
+        return label_png(content, bag.sealed_at, size)
+    return label_svg(content, bag.sealed_at, size).encode()
+
+
+def sealed_labels(
+    ctx: AppContext, trip_id: str, system: System, sheet: Sheet, first: int = 1
+) -> bytes:
+    """Labels of a trip's bags that are sealed or in the freezer, on sheets, in order of sealing.
+
+    Raises: Unknown; Refused when there are none, OutOfRange for a sheet that cannot be.
+    """
+    with ctx.store.reading():
+        trips.get(trip_id)
+        rows = [bag for bag, _ in bags.of_trip(trip_id, ("sealed", "in"))]
+        contents = [compose_label(ctx, bag, system) for bag in rows]
+    if not rows:
+        raise Refused({"sheet": "No bag is sealed yet"})
+    return sheet_pdf(contents, rows[-1].sealed_at, sheet, first)
+
+
+def _for_printer(
+    ctx: AppContext, bag_id: str, system: System
+) -> tuple[labels.LabelContent, Bag, tuple[float, float]]:
     with ctx.store.reading():
         bag = bags.get(bag_id)
-        content = compose_label(ctx, bag, system)
-    return labels_pdf([content], bag.sealed_at)
+        return compose_label(ctx, bag, system), bag, label_size()
 
 
 def print_label(ctx: AppContext, bag_id: str, system: System = "metric") -> None:
@@ -75,6 +143,8 @@ def print_label(ctx: AppContext, bag_id: str, system: System = "metric") -> None
     with ctx.store.reading():
         code = labels.show_code(bags.get(bag_id).code)
     ctx.printer.print(PrintJob(f"label {code}", pdf, ctx.clock()))
+    with ctx.store.writing():
+        packing.note_print(ctx.ids, ctx.clock(), bag_id)
     ctx.labels.printed(bag_id)
 
 

@@ -2,7 +2,8 @@
 
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from zoneinfo import ZoneInfo
+from functools import cache
+from zoneinfo import ZoneInfo, available_timezones
 
 from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.errors import Refused
@@ -33,6 +34,7 @@ class StartTrip:
     """An order to start a trip. Names of people and parties are given one each.
 
     Only the date must be said: without a name it is called after its kind, one of `NAMELESS`.
+    `timezone` is the device's; without one the trip is in the app's.
     """
 
     name: str
@@ -44,6 +46,7 @@ class StartTrip:
     sea_c: float | None = None
     air_c: float | None = None
     ice_kg: float | None = None
+    timezone: str = ""
 
 
 def start_trip(ctx: AppContext, key: str, order: StartTrip) -> Receipt:
@@ -56,6 +59,16 @@ def start_trip(ctx: AppContext, key: str, order: StartTrip) -> Receipt:
     return run_idempotent(ctx, key, "trips.start", order, do)
 
 
+def zone_of(ctx: AppContext, device: str) -> str:
+    """The zone of a new trip: the device's where it is known, else the app's."""
+    return device if device in _zones() else ctx.timezone
+
+
+@cache
+def _zones() -> frozenset[str]:
+    return frozenset(available_timezones())
+
+
 def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
     """Write a new trip, inside the caller's transaction. Raises Refused."""
     problems: dict[str, str] = {}
@@ -63,7 +76,8 @@ def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
     harbour = _name("harbour", order.harbour, problems)
     if order.kind not in NAMELESS:
         problems["kind"] = "Choose where the fish come from"
-    today = at.astimezone(ZoneInfo(ctx.timezone)).date()
+    zone = zone_of(ctx, order.timezone)
+    today = at.astimezone(ZoneInfo(zone)).date()
     if not -3660 <= (order.on_date - today).days <= 366:
         problems["on_date"] = "That date is more than a year ahead or ten years back"
     people = _names("people", order.people, problems)
@@ -78,7 +92,7 @@ def add_trip(ctx: AppContext, at: datetime, order: StartTrip) -> Trip:
         origin=order.kind,
         harbour=harbour,
         on_date=order.on_date,
-        timezone=ctx.timezone,
+        timezone=zone,
         people=people,
         parties=parties,
         sea_c=order.sea_c,

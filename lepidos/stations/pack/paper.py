@@ -1,0 +1,91 @@
+"""The labels' size, chosen once for the crew's printer."""
+
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.errors import Refused
+from lepidos.exchange.labellayout import LEAST_MM, MOST_MM
+from lepidos.exchange.labelpdf import HEIGHT_MM, WIDTH_MM
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.store import settings
+
+# Common rolls (from memory): width by height [mm].
+USUAL = ((100, 62), (62, 100), (62, 29), (90, 29), (57, 32), (50, 30), (40, 60), (40, 20))
+
+
+@dataclass(frozen=True)
+class ChooseLabel:
+    """An order: labels are this wide and high [mm]."""
+
+    width_mm: float
+    height_mm: float
+
+
+def choose_label(ctx: AppContext, key: str, order: ChooseLabel) -> Receipt:
+    """Keep it. Raises Refused with the field."""
+
+    def do(at: datetime) -> Receipt:
+        problems = {
+            field: f"A label is between {LEAST_MM:g} and {MOST_MM:g} mm"
+            for field, mm in (("width_mm", order.width_mm), ("height_mm", order.height_mm))
+            if not LEAST_MM <= mm <= MOST_MM
+        }
+        if problems:
+            raise Refused(problems)
+        text = f"{order.width_mm:g} {order.height_mm:g}"
+        row = settings.put(ctx.ids, at, settings.LABEL, text)
+        return Receipt("setting", row.id, f"Labels: {order.width_mm:g} × {order.height_mm:g} mm")
+
+    return run_idempotent(ctx, key, "settings.label", order, do)
+
+
+def label_size() -> tuple[float, float]:
+    """Width and height [mm]. In an open transaction."""
+    chosen = settings.value(settings.LABEL)
+    if not chosen:
+        return WIDTH_MM, HEIGHT_MM
+    width, height = map(float, chosen.split())
+    return width, height
+
+
+# What may be left out of a label, by its field; name, best-by, code and cautions always stand.
+LINES = {"details": "skin, servings and weight", "dates": "caught and packed", "owner": "whose"}
+
+
+@dataclass(frozen=True)
+class ChooseLines:
+    """An order: labels have these of `LINES`, and not the others."""
+
+    lines: tuple[str, ...]
+
+
+def choose_lines(ctx: AppContext, key: str, order: ChooseLines) -> Receipt:
+    """Keep it. Raises Refused."""
+
+    def do(at: datetime) -> Receipt:
+        if set(order.lines) - set(LINES):
+            raise Refused({"lines": "Choose among what may be left out"})
+        without = [line for line in LINES if line not in order.lines]
+        row = settings.put(ctx.ids, at, settings.LABEL_WITHOUT, " ".join(without))
+        said = ", ".join(LINES[line] for line in without)
+        return Receipt("setting", row.id, f"Labels without {said}" if said else "Labels with all")
+
+    return run_idempotent(ctx, key, "settings.lines", order, do)
+
+
+def lines_left_out() -> tuple[str, ...]:
+    """Fields of a label that the crew leaves empty. In an open transaction."""
+    said = (settings.value(settings.LABEL_WITHOUT) or "").split()
+    return tuple(line for line in said if line in LINES)
+
+
+def left_out_now(ctx: AppContext) -> tuple[str, ...]:
+    """`lines_left_out`, for a page."""
+    with ctx.store.reading():
+        return lines_left_out()
+
+
+def label_now(ctx: AppContext) -> tuple[float, float]:
+    """`label_size`, for a page."""
+    with ctx.store.reading():
+        return label_size()
