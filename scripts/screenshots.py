@@ -32,9 +32,6 @@ def main(base: str) -> None:
         fish = page.get_by_role("link", name=re.compile("Go on with")).get_attribute("href")
         weever = page.get_by_role("link", name=re.compile("greater weever")).get_attribute("href")
         cod = page.get_by_role("link", name=re.compile("C3 cod")).get_attribute("href")
-        page.goto(f"{base}{trip}/pack")
-        fillet = page.get_by_role("link", name=re.compile("C1 cod fillet A"))
-        piece = f"{fillet.get_attribute('href')}"
         bag = first(page, base, f"{trip}/freezer", r"/b/[2-9A-Z]{6}", 2)
         views = [
             ("start-phone", "/start", PHONE, "day"),
@@ -46,7 +43,7 @@ def main(base: str) -> None:
             ("which-fish", "/which-fish/gadoids?a=body.three", LAPTOP, "day"),
             ("table-phone", fish, PHONE, "day"),
             ("table-spiny-night", str(weever).removesuffix("/card"), LAPTOP, "night"),
-            ("pack", piece, LAPTOP, "day"),
+            ("pack", f"{trip}/pack", LAPTOP, "day"),
             ("freezer", f"{trip}/freezer", LAPTOP, "day"),
             ("bag", bag, LAPTOP, "day"),
             ("yield-book", f"{trip}/yieldbook", LAPTOP, "day"),

@@ -14,7 +14,7 @@ from lepidos.guide.library import load_guide
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.header.header import Header, view_header
-from lepidos.stations.pack import bags, label, pack
+from lepidos.stations.pack import bags, label, portioning
 from lepidos.stations.table import weighing
 from lepidos.stations.trips import trips
 from lepidos.store.database import Store
@@ -90,7 +90,7 @@ class AppTest(unittest.TestCase):
         )
 
     def seal(self, weighing_id: str, index: int = 0, **more: object) -> Receipt:
-        marks = more.pop("marks", pack.Marks())
+        marks = more.pop("marks", portioning.Marks())
         order = bags.SealBag(weighing_id, index, marks, **more)
         return bags.seal_bag(self.ctx, self.key(), order)
 

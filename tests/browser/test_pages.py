@@ -3,8 +3,10 @@
 What is found is listed by check, selector and detail; `page_check.js` says how each is checked.
 """
 
+import html
 import re
 from pathlib import Path
+from urllib.parse import urljoin
 
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
@@ -49,7 +51,7 @@ class PagesTest(BrowserTest):
 
         def first(path: str, pattern: str) -> str:
             page.goto(path)
-            return re.findall(pattern, page.content())[0]
+            return urljoin(page.url, html.unescape(re.findall(pattern, page.content())[0]))
 
         page.goto("/")
         trip = page.url.removesuffix("/deck")
@@ -67,6 +69,9 @@ class PagesTest(BrowserTest):
             "ice": f"{trip}/ice",
             "import": f"{trip}/import",
             "pack": f"{trip}/pack",
+            "moving a piece": first(f"{trip}/pack", r'href="(\?bag=[^"]+move=[^"]+)"'),
+            "receipt": self.private(page, trip),
+            "share": first(f"{trip}/pack", r'href="(/trips/\w+/shares/\w+)"'),
             "piece": first(f"{trip}/pack", r'href="(/pieces/\w+)'),
             "freezer": f"{trip}/freezer",
             "bag": first(f"{trip}/freezer", r'"(/b/\w{6})"'),
@@ -92,6 +97,14 @@ class PagesTest(BrowserTest):
             "devices": "/devices",
             "first aid": "/first-aid",
         }
+
+    def private(self, page: Page, trip: str) -> str:
+        """The private address of a party's receipt, made once."""
+        page.goto(f"{trip}/pack")
+        page.goto(re.findall(r'href="(/trips/\w+/shares/\w+)"', page.content())[0])
+        if not page.locator(".private").count():
+            page.get_by_role("button", name="Make a private address").click()
+        return str(page.locator(".private").first.get_attribute("href"))
 
     def problems(self, page: Page, view: str, size: str) -> list[str]:
         at_bench = view in {"deck", "bench"} and size in ONE_SCREEN
@@ -124,16 +137,19 @@ class PagesTest(BrowserTest):
         """Hold every view to it, in a theme of Bootstrap's and these sizes."""
         page = self.open(PHONE, reduced_motion="reduce")
         found = []
-        for view, address in self.views(page).items():
+        for number, (view, address) in enumerate(self.views(page).items()):
             page.set_viewport_size(PHONE)
             page.goto(address)
             page.wait_for_timeout(150)
             page.evaluate("name => { document.documentElement.dataset.bsTheme = name; }", theme)
+            # every view is looked through in both windows, one by day and the other by night
+            windows = list(zip(("laptop", "phone"), (LAPTOP, PHONE), strict=True))
+            turn = (number + (theme == "dark")) % 2
             for size, (width, height) in sizes.items():
                 page.set_viewport_size({"width": width, "height": height})
                 page.wait_for_timeout(60)
                 found += self.problems(page, view, size)
-            for size, window in (("laptop", LAPTOP), ("phone", PHONE)):
+            for size, window in windows if view in STRONG else windows[turn : turn + 1]:
                 page.set_viewport_size(window)
                 found += self.axe(page, view, size)
         self.assertEqual(found, [], "\n".join(found))

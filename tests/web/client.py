@@ -83,5 +83,19 @@ class WebTest(unittest.TestCase):
         answer = self.form(f"{fish}/weighings", slot=slot, weight=weight)
         self.assertEqual(answer.status_code, 303, answer.text[-800:])
 
+    def seal(self, trip: str, **more: object) -> httpx.Response:
+        """Seal the bag at hand, as the page offers it."""
+        form = (
+            self.client.get(f"{trip}/pack")
+            .text.split(f'action="{trip}/bags"')[1]
+            .split("</form>")[0]
+        )
+        fields: dict[str, object] = {}
+        for name, value in re.findall(r'name="(\w+)"\s+value="([^"]*)"', form):
+            if name not in {"key", "units"}:
+                earlier = fields.get(name, [])
+                fields[name] = [*earlier, value] if isinstance(earlier, list) else value
+        return self.form(f"{trip}/bags", **(fields | more))
+
     def piece(self, trip: str, index: int = 0) -> str:
         return re.findall(r"/pieces/[0-9A-Z]{26}", self.client.get(f"{trip}/pack").text)[index]

@@ -75,6 +75,24 @@ class PathTest(ApiTest):
         self.assertIn("P1", self.client.get(f"/api/v1/trips/{trip}/yieldbook.csv").text)
         self.assertEqual(self.get(f"/trips/{trip}")["gauges"]["bags"], 1)
 
+    def test_the_bag_plan_is_sealed_bag_by_bag_and_a_retry_is_the_same_bag(self) -> None:
+        trip = f"/trips/{self.trip()}"
+        fish = self.made(f"{trip}/fish", {"species": "pollack", "length_cm": 68})
+        for side, kg in (("A", 0.6), ("B", 0.58)):
+            self.made(f"/fish/{fish}/weighings", {"piece": "fillet", "side": side, "weight_kg": kg})
+        plan = self.get(f"{trip}/bag-plan")
+        self.assertTrue(plan["fewest"])
+        first = plan["bags"][0]
+        body = {"parts": first["parts"], "weight_kg": first["kg"]}
+        one, again = (
+            self.send(f"{trip}/bags", body, key="seal-by-plan-1").json() for _ in range(2)
+        )
+        self.assertEqual(one["code"], again["code"])
+        self.assertEqual(len(self.get(f"{trip}/bag-plan")["bags"]), len(plan["bags"]) - 1)
+        bag = self.get(f"/bags/{one['code']}")
+        self.assertAlmostEqual(bag["width_m"] * 100, first["width_cm"])
+        self.assertEqual(self.send(f"{trip}/bags", body).status_code, 409)
+
     def test_wishes_of_crew_party_and_fish(self) -> None:
         trip = self.trip()
         (party,) = self.get(f"/trips/{trip}")["parties"]

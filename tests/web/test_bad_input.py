@@ -91,29 +91,48 @@ class BenchTest(WebTest):
 
     def test_two_browsers_seal_one_bag_once(self) -> None:
         self.weigh(self.fish, "fillet.A", "0.5")
-        piece = self.piece(self.trip)
-        fields = {"index": 0, "serving_kg": "0.2", "per_bag": "2", "tail": "apart"}
-        self.assertEqual(self.form(f"{piece}/bags", **fields).status_code, 303)
-        second = self.form(f"{piece}/bags", **fields)
+        page = self.client.get(f"{self.trip}/pack").text
+        form = page.split(f'action="{self.trip}/bags"')[1].split("</form>")[0]
+        parts = re.findall(r'name="part" value="([^"]+)"', form)
+        self.assertEqual(self.form(f"{self.trip}/bags", part=parts).status_code, 303)
+        second = self.form(f"{self.trip}/bags", part=parts)
         self.assertEqual(second.status_code, 409)
-        self.assertIn("already", second.text)
+        self.assertIn("went into another", second.text)
 
     def test_marks_that_cannot_be_are_answered_at_their_fields(self) -> None:
         self.weigh(self.fish, "fillet.A", "0.5")
         piece = self.piece(self.trip)
-        for query, message in (
-            ("serving=-1", "cannot be negative"),
-            ("serving=2000%20cm", "not in"),
-            ("per_bag=many", "whole number"),
-            ("length=abc", "is not a length"),
-            ("serving_kg=xx", "Not a number"),
+        for fields, message in (
+            ({"serving": "-1"}, "cannot be negative"),
+            ({"serving": "2000 cm"}, "not in"),
+            ({"per_bag": "many"}, "whole number"),
+            ({"length": "abc"}, "is not a length"),
+            ({"each_kg": "xx"}, "is not a number"),
+            ({"serving": "9999"}, "serving must be"),
+            ({"length": "900"}, "length must be"),
+            ({"each_kg": "nan"}, "is not a number"),
         ):
-            with self.subTest(query=query):
-                page = self.client.get(f"{piece}?{query}").text
-                self.assertIn(message, page)
-        for query in ("serving=9999", "length=900", "serving_kg=nan", "length_m=inf"):
-            with self.subTest(query=query):
-                self.assertEqual(self.client.get(f"{piece}?{query}").status_code, 422)
+            with self.subTest(fields=fields):
+                answer = self.form(f"{piece}/marks", **fields)
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(message, answer.text)
+        self.assertNotIn("9.9", self.client.get(piece).text.split("<main")[1].split("</ul>")[0])
+
+    def test_what_cannot_be_said_of_bags_is_answered_at_its_field(self) -> None:
+        self.weigh(self.fish, "fillet.A", "0.5")
+        for path, fields, message in (
+            ("servings", {"serving": "1 g", "per_bag": "2"}, "between 20 g and 5 kg"),
+            ("servings", {"serving": "200 g", "per_bag": "0"}, "from 1 to 12"),
+            ("supplies", {"width": "20", "length": "30", "held": "x"}, "is not a number"),
+            ("supplies", {"width": "1", "length": "30", "held": "5"}, "5 and 100 cm wide"),
+            ("sharing", {"how": "shares", "share-none": "1"}, "Somebody must have a share"),
+            ("bags", {}, "holds 1 to 60"),
+            ("bags/lay", {"part": "nothing", "to": "own"}, "went into another"),
+        ):
+            with self.subTest(path=path, fields=fields):
+                answer = self.form(f"{self.trip}/{path}", **fields)
+                self.assertIn(answer.status_code, (409, 422))
+                self.assertIn(message, answer.text)
 
     def test_undoing_what_something_rests_on_is_a_conflict_page(self) -> None:
         self.weigh(self.fish, "gut", "0.3")

@@ -50,6 +50,51 @@ class WatersTest(WebTest):
         self.assertRegex(page, r'value="north_east_pacific" id="\w[^"]*" checked')
         self.assertNotRegex(page, r'value="australasia" id="\w[^"]*" checked')
 
+    def test_a_name_of_two_fish_is_that_of_the_home_waters(self) -> None:
+        """Fluke is a European flounder on one side of the Atlantic and a summer flounder on the other."""
+        refused = self.form("/start", species="fluke", length="40")
+        self.assertEqual(refused.status_code, 422)
+        for waters, kind in (
+            ("north_east_atlantic", "European flounder"),
+            ("north_west_atlantic", "summer flounder"),
+        ):
+            self.form("/settings/waters", waters=waters)
+            bench = self.form("/start", species="fluke", length="40").headers["location"]
+            self.assertIn(kind, self.client.get(bench).text)
+        self.form("/settings/waters", waters="australasia")
+        self.assertEqual(self.form("/start", species="fluke", length="40").status_code, 422)
+
+    def test_look_alikes_of_the_home_waters_come_first(self) -> None:
+        def keys() -> list[str]:
+            return re.findall(r'href="/which-fish/(\w+)"', self.client.get("/which-fish").text)
+
+        before = keys()
+        self.form("/settings/waters", waters="gulf_and_caribbean")
+        after = keys()
+        self.assertEqual(sorted(before), sorted(after))
+        self.assertLess(after.index("snappers"), after.index("gadoids"))
+        self.form("/settings/waters", waters="north_east_atlantic")
+        self.assertLess(keys().index("gadoids"), keys().index("snappers"))
+
+
+class ZoneTest(WebTest):
+    def zone_of(self, trip: str) -> str:
+        return str(self.client.get(f"/api/v1{trip}").json()["timezone"])
+
+    def test_a_zone_that_the_app_was_started_with_goes_before_the_browsers(self) -> None:
+        self.client.cookies.set("zone", "Pacific%2FAuckland")
+        self.assertEqual(self.zone_of(self.start_trip()), "Etc/GMT-1")
+
+    def test_else_a_trip_is_in_the_browsers_zone_and_its_date_is_the_day_there(self) -> None:
+        """At noon in UTC it is past midnight in Kiritimati, fourteen hours ahead."""
+        self.app.state.settings.timezone = ""
+        self.client.cookies.set("zone", "Pacific%2FKiritimati")
+        self.assertIn('value="2026-07-15"', self.client.get("/trips/new").text)
+        trip = self.start_trip(on_date="2026-07-15")
+        self.assertEqual(self.zone_of(trip), "Pacific/Kiritimati")
+        self.client.cookies.set("zone", "Atlantis%2FPort")
+        self.assertEqual(self.zone_of(self.start_trip()), self.ctx.timezone)
+
 
 class GuideWatersTest(WebTest):
     def test_every_fish_is_at_home_somewhere(self) -> None:

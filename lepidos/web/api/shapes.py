@@ -212,6 +212,13 @@ class BagIn(In):
     weight_kg: Mass | None = None
 
 
+class PartsIn(In):
+    """A bag of the plan to seal: its parts, as the plan names them."""
+
+    parts: Annotated[list[Text], Field(min_length=1, max_length=60)]
+    weight_kg: Mass | None = None
+
+
 class PlaceIn(In):
     """A freezer place."""
 

@@ -16,7 +16,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.deck import catch_import, landing, landing_check, slab
 from lepidos.stations.freezer import freezer
 from lepidos.stations.header.header import view_header
-from lepidos.stations.pack import bags, label, pack
+from lepidos.stations.pack import bagging, bags, label, pack, portioning, seal
 from lepidos.stations.table import fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
@@ -30,6 +30,7 @@ from lepidos.web.api.shapes import (
     Key,
     LoadIn,
     OutIn,
+    PartsIn,
     PlaceIn,
     PutIn,
     StepIn,
@@ -197,12 +198,12 @@ def get_piece(
     request: Request,
     weighing_id: str,
     serving_kg: Annotated[float | None, Query(ge=0.02, le=200)] = None,
-    per_bag: Annotated[int, Query(ge=1, le=12)] = pack.PER_BAG,
+    per_bag: Annotated[int, Query(ge=1, le=12)] = portioning.PER_BAG,
     tail_apart: bool = True,
     length_cm: Annotated[float, Query(ge=0, le=500)] = 0,
 ) -> Json:
     """A piece with its marks [cm from the head end], portions and bags."""
-    marks = pack.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
+    marks = portioning.Marks(serving_kg, per_bag, tail_apart, length_cm / 100)
     return pack_views.marked(pack.view_piece(context_of(request), weighing_id, marks))
 
 
@@ -210,9 +211,26 @@ def get_piece(
 def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> Json:
     """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
     ctx = context_of(request)
-    marks = pack.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
+    marks = portioning.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
     order = bags.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
     done = bags.seal_bag(ctx, key, order)
+    said = "" if done.repeated else label.send_label(ctx, done.subject_id)
+    code = label.label_of(ctx, done.subject_id).code
+    return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}
+
+
+@router.get("/trips/{trip_id}/bag-plan", tags=["pack"])
+def bag_plan(request: Request, trip_id: str) -> Json:
+    """All that lies on the table, in bags."""
+    return pack_views.plan(bagging.view_pack(context_of(request), trip_id))
+
+
+@router.post("/trips/{trip_id}/bags", tags=["pack"], status_code=201)
+def seal_planned(request: Request, trip_id: str, key: Key, body: PartsIn) -> Json:
+    """Seal a bag of the plan, for whom and in what the plan says, and print its label."""
+    ctx = context_of(request)
+    order = seal.SealPlanned(trip_id, tuple(body.parts), kg=body.weight_kg, as_planned=True)
+    done = seal.seal_planned(ctx, key, order)
     said = "" if done.repeated else label.send_label(ctx, done.subject_id)
     code = label.label_of(ctx, done.subject_id).code
     return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}

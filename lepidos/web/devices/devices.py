@@ -6,9 +6,10 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import count
 from lepidos.devices.line_scale import LineScale
-from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.printer import SAYS, SimulatedPrinter
 from lepidos.devices.probe import SimulatedProbe
 from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.spooler import Spooler
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import context_of, page, shows_again
@@ -31,6 +32,8 @@ def show_devices(request: Request) -> Response:
         probe=ctx.probe if isinstance(ctx.probe, SimulatedProbe) else None,
         line=scale if isinstance(scale, LineScale) else None,
         printer=printer if isinstance(printer, SimulatedPrinter) else None,
+        trouble=str(SAYS.get(getattr(printer, "trouble", ""), "")),
+        spooler=printer if isinstance(printer, Spooler) else None,
         count=count,
     )
 
@@ -95,11 +98,13 @@ def drive_probe(request: Request, form: Form) -> Response:
 
 @router.post("/devices/printer")
 def drive_printer(request: Request, form: Form) -> Response:
-    """Switch the stand-in printer on or off."""
+    """Put the stand-in printer into trouble, or right again."""
     printer = context_of(request).printer
     if not isinstance(printer, SimulatedPrinter):
         raise Unknown("stand-in", "printer")
-    printer.online = form.text("do") == "on"
+    what = form.text("do")
+    if what in SAYS or what == "on":
+        printer.trouble = "" if what == "on" else what
     return RedirectResponse("/devices", 303)
 
 

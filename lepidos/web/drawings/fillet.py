@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from lepidos.core.pack.portions import mass_before
 from lepidos.core.units import IN_M, System, format_length, format_mass
 from lepidos.stations.pack.pack import PackView
 from lepidos.web.drawings.fish import loop
@@ -9,7 +10,10 @@ from lepidos.web.drawings.fish import loop
 
 @dataclass(frozen=True)
 class FilletDrawing:
-    """A fillet from above and from the side, in centimetres, with its marks."""
+    """A fillet from above and from the side, in centimetres, with its marks.
+
+    `shares`: how much of it lies before each hundredth of its length, for the page's script.
+    """
 
     length_cm: float
     top: str
@@ -22,6 +26,7 @@ class FilletDrawing:
     ruler_y: float
     thick: str
     thin: str
+    shares: str
 
 
 def fillet(pack: PackView, system: System) -> FilletDrawing | None:
@@ -39,14 +44,13 @@ def fillet(pack: PackView, system: System) -> FilletDrawing | None:
     top = [((x - start) * stretch, 2.2 + (highest - y) * scale) for x, y in pack.outline]
     side_y = max(y for _, y in top) + 1.2 + max(thick)
     side = [(x, side_y - t) for x, t in zip(xs, thick, strict=True)]
-    sealed = {p.index for b in pack.bags if b.index in pack.sealed for p in b.portions}
     portions = tuple(
         (
             (p.from_m + p.to_m) * 50,
             format_mass(p.kg, system),
-            next(f"bag {b.index + 1}" for b in pack.bags if p in b.portions),
+            f"portion {p.index + 1}",
             p.tail,
-            p.index in sealed,
+            p.index in pack.in_bags,
         )
         for p in pack.plan.portions
     )
@@ -68,4 +72,5 @@ def fillet(pack: PackView, system: System) -> FilletDrawing | None:
         ruler_y,
         format_length(pack.plan.thickest_m, system),
         format_length(pack.plan.thinnest_m, system),
+        " ".join(f"{mass_before(pack.profile, k / 100):.5f}" for k in range(101)),
     )

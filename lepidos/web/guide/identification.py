@@ -4,7 +4,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.errors import BadInput
-from lepidos.core.fish.identification import Standing, stand
+from lepidos.core.fish.identification import LookAlike, Standing, stand
+from lepidos.stations.base.waters import nearness
 from lepidos.web.drawings import fish
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.render import context_of, page
@@ -18,12 +19,19 @@ MOST_ANSWERS = 20
 def list_keys(request: Request) -> Response:
     """Every key."""
     ctx = context_of(request)
+    away = nearness(ctx)
+
+    def far(key: LookAlike) -> bool:
+        """None of its fish is of the home waters."""
+        found = [ctx.guide.species[c.species] for c in key.candidates if c.species]
+        return all(away(species) for species in found)
+
     return page(
         request,
         "which_fish.html",
         current_view(request),
         here="guide",
-        keys=list(ctx.guide.lookalikes.values()),
+        keys=sorted(ctx.guide.lookalikes.values(), key=far),
     )
 
 

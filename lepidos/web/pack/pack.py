@@ -1,137 +1,269 @@
-"""Pack: pieces that wait, marks on one, sealing and labels."""
+"""Pack: the bag plan, the next bag, and what people say of both."""
+
+from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from lepidos.core.errors import OutOfRange
-from lepidos.core.units import OZ_KG
-from lepidos.stations.base.context import what_was_done
-from lepidos.stations.pack import bags, label, pack
-from lepidos.web.drawings import fillet, qr
-from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.core.fish.species import Species
+from lepidos.core.units import IN_M, OZ_KG, System
+from lepidos.guide.packing import usual_packing
+from lepidos.stations.base.context import AppContext, what_was_done
+from lepidos.stations.pack import bagging, by_hand, label, party_wishes, receipts, seal, sharing
+from lepidos.stations.pack.planned import PackTable
+from lepidos.stations.pack.receipts import PartyReceipt
+from lepidos.web.drawings import bag as bag_drawing
+from lepidos.web.drawings import qr
+from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
-_FIELDS = {"length": "length", "portions in a bag": "per_bag"}  # of a mark that cannot be
-# Round figures to choose from, in the crew's own units.
-SERVINGS_KG = {
-    "metric": (0.150, 0.200, 0.250),
-    "imperial": (5 * OZ_KG, 7 * OZ_KG, 9 * OZ_KG),
-}
+
+def servings_of(system: System) -> tuple[float, ...]:
+    """Round servings to choose from [kg], in the crew's own units."""
+    usual = usual_packing()
+    if system == "imperial":
+        return tuple(oz * OZ_KG for oz in usual.servings_oz)
+    return usual.servings_kg
 
 
 @router.get("/trips/{trip_id}/pack")
-def list_pieces(request: Request, trip_id: str) -> Response:
-    """What waits for a bag."""
-    ctx = context_of(request)
-    found = pack.list_pieces(ctx, trip_id)
-    return page(request, "pack_list.html", found.view, here="pack", found=found)
-
-
-@router.get("/pieces/{weighing_id}")
-def show_piece(request: Request, weighing_id: str) -> Response:
-    """One piece with its marks and its next label."""
-    ctx = context_of(request)
-    form = getattr(request.state, "form", None) or _query(request)
-    form.problems = {}
-    marks = _marks(form)
-    request.state.problems = {**form.problems, **getattr(request.state, "problems", {})}
-    if form.problems:
-        marks = pack.Marks()
-    fits = True
-    try:
-        view = pack.view_piece(ctx, weighing_id, marks)
-    except OutOfRange as error:
-        # marks that cannot be are said at their field, on the piece as it would usually be marked
-        said = {_FIELDS.get(error.name, "serving"): str(error)}
-        request.state.problems, fits = {**said, **request.state.problems}, False
-        view = pack.view_piece(ctx, weighing_id, pack.Marks())
+def show_pack(request: Request, trip_id: str) -> Response:
+    """The table in bags, the next one largest."""
+    ctx, asked = context_of(request), request.query_params
+    found = bagging.view_pack(ctx, trip_id, asked.get("bag", "")[:80], asked.get("for", "")[:40])
+    moving = asked.get("move", "")[:80]
+    at_hand = found.next_bag
+    moved = next((r for r in at_hand.rows if r.part.key == moving), None) if at_hand else None
     sealed_label = None
-    if last := request.query_params.get("done"):
+    if last := asked.get("done"):
         done = what_was_done(ctx, last)
         if done and done.subject_kind == "bag" and done.subject_id:
-            sealed_label = label.label_of(ctx, done.subject_id, form.system)
-    shown = page(
+            sealed_label = label.label_of(ctx, done.subject_id, system_of(request))
+    return page(
         request,
         "pack.html",
-        view.view,
+        found.view,
         here="pack",
-        pack=view,
-        drawing=fillet.fillet(view, form.system),
-        servings=SERVINGS_KG[form.system],
-        boneless=ctx.guide.plan_of(view.row.species).boneless,
+        found=found,
+        moved=moved,
+        draw=bag_drawing.bag,
+        ways=sharing.WAYS,
+        shares=sharing.shares_of(found.rule, found.view),
+        servings=servings_of(system_of(request)),
+        per_bag=usual_packing().per_bag,
+        signed=_signed,
+        may_go=moved is not None
+        and any(b.bag.kin == moved.part.kin and b is not at_hand for b in found.planned),
+        same_kin=lambda bag: moved is not None and bag.bag.kin == moved.part.kin,
+        bones=[b for b in (at_hand,) if b and not ctx.guide.plan_of(b.species).boneless],
         sealed_label=sealed_label,
         label_qr=qr.label_qr,
-        printer_says=request.query_params.get("printer", "")[:200],
+        labels=by_hand.labels_now(ctx),
+        classes={key: ctx.guide.cautions[key].text for key in usual_packing().advisory},
+        kinds=sorted(
+            {r.species.key: r.species for r in found.pieces}.values(), key=lambda s: s.name
+        ),
+        **_costs(ctx, found),
+        printer_says=asked.get("printer", "")[:200],
+        known=ctx.guide.known_or_named,
+        piece_of=ctx.guide.piece,
     )
-    shown.status_code = 200 if fits else 422
-    return shown
 
 
-@router.post("/pieces/{weighing_id}/bags")
-@shows_again(show_piece)
-def seal_bag(request: Request, weighing_id: str, form: Form) -> Response:
-    """Seal the next bag and print its label."""
+@router.post("/trips/{trip_id}/bags")
+@shows_again(show_pack)
+def seal_bag(request: Request, trip_id: str, form: Form) -> Response:
+    """Seal the bag at hand and print its label; the next one comes."""
     ctx, key = context_of(request), form.text("key")
-    order = bags.SealBag(
-        weighing_id,
-        form.whole("index", 0, 0, 100),
-        _marks(form),
-        form.all("also"),
+    order = seal.SealPlanned(
+        trip_id,
+        form.all("part"),
+        form.text("party"),
         form.mass_kg("weight"),
+        _metres(form.text("width_m")),
+        _metres(form.text("length_m")),
+        form.text("roll") == "yes",
+        system=form.system,
+    )
+    form.done()
+    done = seal.seal_planned(ctx, key, order)
+    said = "" if done.repeated else label.send_label(ctx, done.subject_id, form.system)
+    # the next bag is of the same party, as long as it has any
+    back = f"/trips/{trip_id}/pack?for={quote(order.party_id)}"
+    return after(key, back + ("&printer=off" if said else ""))
+
+
+@router.post("/trips/{trip_id}/bags/lay")
+@shows_again(show_pack)
+def lay_together(request: Request, trip_id: str, form: Form) -> Response:
+    """A piece goes into another bag, into one of its own, or where the plan has it."""
+    to = form.text("to", 6000)
+    order = by_hand.LayTogether(
+        trip_id,
+        form.all("part"),
+        tuple(to.split()) if to not in {"own", "free"} else (),
+        to == "free",
+    )
+    form.done()
+    by_hand.lay_together(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
+
+
+@router.post("/trips/{trip_id}/bags/give")
+@shows_again(show_pack)
+def give_bag(request: Request, trip_id: str, form: Form) -> Response:
+    """The bag at hand goes to another party."""
+    order = by_hand.GiveBag(trip_id, form.all("part"), form.text("to"))
+    form.done()
+    by_hand.give_bag(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
+
+
+@router.post("/trips/{trip_id}/servings")
+@shows_again(show_pack)
+def set_rule(request: Request, trip_id: str, form: Form) -> Response:
+    """How a party's fish, or everybody's, go into bags."""
+    order = by_hand.SetRule(
+        trip_id,
+        form.text("party"),
+        form.mass_kg("serving") or 0.0,
+        form.whole("per_bag", 2, 1, by_hand.MOST_PER_BAG),
+        form.text("tail") != "in",
         form.system,
     )
     form.done()
-    done = bags.seal_bag(ctx, key, order)
-    said = "" if done.repeated else label.send_label(ctx, done.subject_id, form.system)
-    return after(key, f"/pieces/{weighing_id}" + ("?printer=off" if said else ""))
+    by_hand.set_rule(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
 
 
-@router.get("/bags/{bag_id}/label.pdf")
-def label_pdf(request: Request, bag_id: str) -> Response:
-    """A bag's label."""
-    pdf = label.label_pdf(context_of(request), bag_id, system_of(request))
-    return Response(
-        pdf,
-        media_type="application/pdf",
-        headers={"content-disposition": "inline; filename=label.pdf"},
+@router.post("/trips/{trip_id}/wish")
+@shows_again(show_pack)
+def wish_of_party(request: Request, trip_id: str, form: Form) -> Response:
+    """A party's note on its labels, and what it does not take."""
+    order = party_wishes.WishOfParty(
+        trip_id, form.text("party"), form.text("note", 1000), tuple(sorted(form.all("without")))
     )
+    form.done()
+    party_wishes.wish_of_party(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
 
 
-@router.post("/bags/{bag_id}/print")
-def print_again(request: Request, bag_id: str, form: Form) -> Response:
-    """Print a label once more; nothing is written."""
+@router.post("/trips/{trip_id}/sharing")
+@shows_again(show_pack)
+def share_out(request: Request, trip_id: str, form: Form) -> Response:
+    """Who takes what."""
+    names = [name for name in form.values if name.startswith("share-")]
+    shares = tuple(
+        (name.removeprefix("share-"), form.whole(name, 0, 0, sharing.MOST_SHARE)) for name in names
+    )
+    order = sharing.ShareOut(trip_id, form.text("how"), shares)
+    form.done()
+    sharing.share_out(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
+
+
+@router.post("/trips/{trip_id}/sharing/stop")
+def stop_looking(request: Request, trip_id: str) -> Response:
+    """Keep the split as it is; nothing is written."""
+    context_of(request).splits.stop()
+    return RedirectResponse(f"/trips/{trip_id}/pack", 303)
+
+
+@router.post("/trips/{trip_id}/supplies")
+@shows_again(show_pack)
+def count_supply(request: Request, trip_id: str, form: Form) -> Response:
+    """What the box of bags holds."""
+    metres = form.number("held") or 0.0
+    length_m = form.length_m("length", needed=False)
+    if form.system == "imperial" and not length_m:
+        metres *= 12 * IN_M  # a roll is counted in feet
+    order = by_hand.CountSupply(form.length_m("width"), length_m, metres, form.system)
+    form.done()
+    by_hand.count_supply(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
+
+
+@router.post("/trips/{trip_id}/labels")
+@shows_again(show_pack)
+def count_labels(request: Request, trip_id: str, form: Form) -> Response:
+    """How many labels the roll holds."""
+    order = by_hand.CountLabels(form.whole("labels", 0, 0, int(by_hand.MOST_HELD)))
+    form.done()
+    by_hand.count_labels(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/pack")
+
+
+@router.get("/trips/{trip_id}/shares/{party_id}")
+def show_share(request: Request, trip_id: str, party_id: str) -> Response:
+    """One party's sheet: its bags, what they weigh, and why it got them."""
+    found = bagging.view_pack(context_of(request), trip_id)
+    column = next((c for c in found.columns if c.party_id == party_id), None)
+    if column is None:
+        return RedirectResponse(f"/trips/{trip_id}/pack", 303)
     ctx = context_of(request)
-    label.print_label(ctx, bag_id, form.system)
-    return RedirectResponse(f"/b/{form.text('code')}?printed=1", 303)
-
-
-def _query(request: Request) -> FormData:
-    values = {k: request.query_params.getlist(k) for k in request.query_params}
-    return FormData(values, {}, system_of(request))
-
-
-def _marks(form: FormData) -> pack.Marks:
-    chosen = "serving" in form.values
-    serving = form.mass_kg("serving") if chosen else None
-    if "serving_kg" in form.values and not chosen:
-        # a button's figure is exact, whatever the units on the screen
-        serving = _number(form, "serving_kg")
-    return pack.Marks(
-        serving_kg=serving,
-        per_bag=form.whole("per_bag", pack.PER_BAG, 1, 12),
-        tail_apart=form.text("tail") != "in",
-        length_m=_number(form, "length_m") or form.length_m("length", needed=False),
+    receipt = receipts.view_receipt(ctx, trip_id, party_id)
+    return page(
+        request,
+        "share.html",
+        found.view,
+        here="pack",
+        found=found,
+        column=column,
+        due=found.share_of(party_id),
+        signed=_signed,
+        label_qr=qr.label_qr,
+        **receipt_words(ctx, receipt),
+        ways=sharing.WAYS,
     )
 
 
-def _number(form: FormData, name: str) -> float:
-    text = form.text(name)
-    if not text:
-        return 0.0
+def _kinds(found: PackTable) -> list[Species]:
+    """The kinds of fish that lie there, by name."""
+    return sorted({r.species.key: r.species for r in found.pieces}.values(), key=lambda s: s.name)
+
+
+def _costs(ctx: AppContext, found: PackTable) -> dict[str, Any]:
+    """What this trip cost so far, and how money is written."""
+    costs, code = receipts.costs_of(ctx, found.view.trip.id)
+    return {
+        "costs": costs,
+        "shared_by": receipts.SHARED_BY,
+        "currency": code,
+        "money": lambda coins: receipts.money(coins, code),
+    }
+
+
+def receipt_words(ctx: AppContext, receipt: PartyReceipt) -> dict[str, Any]:
+    """What a receipt's template needs, on the crew's sheet and behind a private address."""
+    kinds = [ctx.guide.known_or_named(b.species) for b in receipt.bags]
+    said = {ctx.guide.cautions[key].text for key in ("thaw", "raw")}
+    own = dict.fromkeys(key for kind in kinds for key in kind.cautions)
+    return {
+        "receipt": receipt,
+        "receipt_cautions": [
+            key
+            for key in own
+            if ctx.guide.cautions[key].label and ctx.guide.cautions[key].text not in said
+        ],
+        "money": lambda coins: receipts.money(coins, receipt.currency),
+        "shared_by": receipts.SHARED_BY,
+        "known": ctx.guide.known_or_named,
+        "piece_of": ctx.guide.piece,
+    }
+
+
+def _signed(part: float) -> str:
+    """A deviation in per cent, and nothing less than nothing where it is none."""
+    return f"{round(part * 100, 1) + 0.0:+.1f}"
+
+
+def _metres(text: str) -> float:
+    """A size that the page itself gave; what is none counts as not said."""
     try:
-        return float(text)
+        value = float(text)
     except ValueError:
-        form.problems[name] = "Not a number"
         return 0.0
+    return value if 0 <= value <= 1 else 0.0

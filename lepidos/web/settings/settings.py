@@ -4,6 +4,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.stations.base.waters import ChooseWaters, choose_waters, home_waters
+from lepidos.stations.pack import paper
+from lepidos.stations.pack.paper import USUAL, ChooseLabel, choose_label, label_now
+from lepidos.stations.pack.receipts import currency_now
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.preferences import here
@@ -25,6 +28,11 @@ def show_settings(request: Request) -> Response:
         chosen=home_waters(ctx),
         settings=request.app.state.settings,
         zone=ctx.timezone,
+        sizes=USUAL,
+        label=label_now(ctx),
+        lines=paper.LINES,
+        left_out=paper.left_out_now(ctx),
+        currency=currency_now(ctx),
     )
 
 
@@ -37,3 +45,29 @@ def save_waters(request: Request, form: Form) -> Response:
     form.done()
     choose_waters(context_of(request), key, order)
     return after(key, back)
+
+
+@router.post("/settings/label")
+@shows_again(show_settings)
+def save_label(request: Request, form: Form) -> Response:
+    """How large the labels are."""
+    size = form.text("size").split("x") if form.text("size") else ["", ""]
+    width = form.number("width_mm") or _number(size[0])
+    height = form.number("height_mm") or _number(size[-1])
+    form.done()
+    choose_label(context_of(request), form.text("key"), ChooseLabel(width, height))
+    return after(form.text("key"), "/settings")
+
+
+@router.post("/settings/lines")
+@shows_again(show_settings)
+def save_lines(request: Request, form: Form) -> Response:
+    """What stands on the labels."""
+    order = paper.ChooseLines(tuple(sorted(form.all("lines"))))
+    form.done()
+    paper.choose_lines(context_of(request), form.text("key"), order)
+    return after(form.text("key"), "/settings")
+
+
+def _number(text: str) -> float:
+    return float(text) if text.isascii() and text.isdecimal() and len(text) < 5 else 0.0

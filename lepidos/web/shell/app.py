@@ -21,10 +21,12 @@ from lepidos import __version__
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.spooler import Spooler
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
+from lepidos.stations.base.split_search import SplitSearch
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -36,7 +38,7 @@ from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer
 from lepidos.web.guide import guide, identification, own_guide, table_plan
-from lepidos.web.pack import pack
+from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
 from lepidos.web.settings import settings as settings_page
@@ -56,8 +58,8 @@ Errors are problem documents after RFC 9457."""
 
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
-    pack, freezer, yieldbook, own_guide, guide, identification, devices, v1, api_deck, api_session,
-    settings_page, demo_door, demo_round,
+    pack, piece, label, receipt, freezer, yieldbook, own_guide, guide, identification, devices, v1,
+    api_deck, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
@@ -82,7 +84,9 @@ def make_context(settings: Settings) -> AppContext:
         scale=LineScale(settings.scale, settings.scale_baud)
         if settings.scale
         else SimulatedScale(time.monotonic, rng),
-        printer=SimulatedPrinter(),
+        printer=Spooler(settings.printer.partition(":")[2])
+        if settings.printer
+        else SimulatedPrinter(),
         timezone=settings.zone_name,
         link_base=settings.link_base,
     )
@@ -102,6 +106,8 @@ def make_app(settings: Settings) -> FastAPI:
         if settings.search_seconds > 0:
             ctx = replace(ctx, search=start_search(settings.search_seconds))
             ctx.search.on_news = ctx.changes.tell
+            ctx = replace(ctx, splits=SplitSearch(settings.search_seconds))
+            ctx.splits.on_news = ctx.changes.tell
         ctx = replace(ctx, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
         ctx.labels.on_news = ctx.changes.tell
         app.state.context = ctx
@@ -116,6 +122,7 @@ def make_app(settings: Settings) -> FastAPI:
             app.state.demo_door.close()
             ctx.labels.close()
             end_search(ctx.search)
+            ctx.splits.close()
             if isinstance(ctx.scale, LineScale):
                 ctx.scale.close()
             ctx.store.close()

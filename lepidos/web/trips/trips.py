@@ -1,6 +1,7 @@
 """Trips: the way in, and starting a new one."""
 
 from datetime import date
+from urllib.parse import unquote
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
@@ -14,6 +15,13 @@ from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
+
+
+def zone_said(request: Request) -> str:
+    """The time zone that the browser is in; "" where the app was started with one of its own."""
+    if request.app.state.settings.timezone:
+        return ""
+    return unquote(request.cookies.get("zone", ""))[:60]
 
 
 @router.get("/")
@@ -46,6 +54,7 @@ def take_in_hand(request: Request, form: Form) -> Response:
         form.length_m("length"),
         form.mass_kg("weight"),
         form.text("state") or "whole",
+        zone_said(request),
         form.system,
     )
     if not order.species:
@@ -59,8 +68,9 @@ def take_in_hand(request: Request, form: Form) -> Response:
 def new_trip(request: Request) -> Response:
     """The form for a new trip."""
     ctx = context_of(request)
-    today = ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date()
-    return page(request, "trip_new.html", today=today.isoformat(), zone=ctx.timezone)
+    zone = trips.zone_of(ctx, zone_said(request))
+    today = ctx.clock().astimezone(ZoneInfo(zone)).date()
+    return page(request, "trip_new.html", today=today.isoformat(), zone=zone)
 
 
 @router.get("/trips")
@@ -87,6 +97,7 @@ def start_trip(request: Request, form: Form) -> Response:
         sea_c=form.temperature_c("sea_c"),
         air_c=form.temperature_c("air_c"),
         ice_kg=form.mass_kg("ice_kg"),
+        timezone=zone_said(request),
     )
     form.done()
     done = trips.start_trip(context_of(request), form.text("key"), order)

@@ -13,3 +13,7 @@ if (address.searchParams.has("done")) {
   address.searchParams.delete("done");
   history.replaceState(history.state, "", address);
 }
+
+// A new trip is in the device's time zone, unless the app was started with one of its own.
+const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+if (zone) document.cookie = `zone=${encodeURIComponent(zone)}; path=/; max-age=31536000; samesite=strict`;
