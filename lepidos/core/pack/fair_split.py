@@ -85,7 +85,8 @@ def deviations(
     bags: Sequence[Bag], shares: Sequence[int], party_of: Sequence[int]
 ) -> dict[str, tuple[float, ...]]:
     """What each party has over its share [g], by kind, and of all under ""; below 0: too little."""
-    has = {kind: [Fraction(0)] * len(shares) for kind in {b.kind for b in bags} | {ALL}}
+    # in the order of the bags: a set's order differs from one start of Python to the next
+    has = {kind: [Fraction(0)] * len(shares) for kind in (*(b.kind for b in bags), ALL)}
     for bag, party in zip(bags, party_of, strict=True):
         has[bag.kind][party] += bag.grams
         has[ALL][party] += bag.grams
