@@ -91,12 +91,25 @@ def shared_anew(
 ) -> Split:
     """Two parties at a time share what they have of one kind anew, in the best of all ways.
 
-    Goes on until no pair gains by it. Pairs with more than `MOST_ANEW` bags of a kind between them
-    are left as they are. Never worse than `split`. Raises: as `greedy`.
+    Goes on until no pair gains by it, once from the first kind to the last and once from the last
+    to the first: it ends in different places, and the better one counts. Pairs with more than
+    `MOST_ANEW` bags of a kind between them are left as they are. Never worse than `split`.
+    Raises: as `greedy`.
     """
+    kinds = list(dict.fromkeys(bag.kind for bag in bags))
+    ways = (_anew(bags, shares, split, order, wanted) for order in (kinds, kinds[::-1]))
+    return min(split, *ways, key=lambda s: s.rank)
+
+
+def _anew(
+    bags: Sequence[Bag],
+    shares: Sequence[int],
+    split: Split,
+    kinds: Sequence[str],
+    wanted: Callable[[], bool],
+) -> Split:
     party_of = list(split.party_of)
     off = {kind: list(grams) for kind, grams in deviations(bags, shares, party_of).items()}
-    kinds = [kind for kind in off if kind != ALL]
     pairs = [(p, q) for p in range(len(shares)) for q in range(p + 1, len(shares))]
     gained = True
     while gained and wanted():
@@ -131,7 +144,7 @@ def shared_anew(
                 for name in (kind, ALL):
                     off[name][p] += float(more[best])
                     off[name][q] -= float(more[best])
-    return min(split, split_of(bags, shares, party_of, split.least_g), key=lambda s: s.rank)
+    return split_of(bags, shares, party_of, split.least_g)
 
 
 def _better_of(
