@@ -2,6 +2,7 @@
 
 import itertools
 import unittest
+from random import Random
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -15,6 +16,7 @@ from lepidos.core.pack.fair_split import (
     in_turn,
     split_of,
 )
+from lepidos.core.pack.whole_grams import nearest, whole_targets
 
 BAGS = st.lists(
     st.builds(
@@ -121,6 +123,41 @@ class AnewTest(unittest.TestCase):
         found = shared_anew(bags, (1,) * 8, first, lambda: True)
         self.assertGreater(first.worst_g, 15)
         self.assertLess(found.worst_g, 5)
+
+
+class WholeGramsTest(unittest.TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(BAGS, SHARES)
+    def test_no_split_is_more_even_than_whole_grams_can_be(
+        self, bags: list[Bag], shares: tuple[int, ...]
+    ) -> None:
+        targets, bound = whole_targets(bags, shares)
+        first = greedy(bags, shares)
+        self.assertLessEqual(bound, first.worst_g + 1e-6)
+        for kind, aims in targets.items():
+            self.assertEqual(sum(aims), sum(b.grams for b in bags if b.kind == kind))
+        found = nearest(bags, shares, first, targets, lambda: True)
+        self.assertLessEqual(found.rank, first.rank)
+        self.assertEqual(found.rank, split_of(bags, shares, found.party_of).rank)
+        for bag, party in zip(bags, found.party_of, strict=True):
+            self.assertIn(party, bag.takers(len(shares)))
+
+    def test_three_grams_and_four_between_two_are_half_a_gram_off(self) -> None:
+        bags = [Bag("a", "cod", 3), Bag("b", "cod", 4)]
+        self.assertEqual(whole_targets(bags, (1, 1))[1], 0.5)
+        # of two kinds that half can go the other way in the second, and of all nobody is off
+        self.assertEqual(whole_targets([*bags, Bag("c", "ling", 5)], (1, 1))[1], 0.5)
+
+    def test_of_eight_with_forty_bags_of_a_kind_each_weighs_just_what_it_should(self) -> None:
+        rng = Random(4)
+        bags = [Bag(str(n), f"kind {n % 2}", rng.randint(60, 520)) for n in range(80)]
+        targets, bound = whole_targets(bags, (1,) * 8)
+        found = nearest(bags, (1,) * 8, greedy(bags, (1,) * 8), targets, lambda: True)
+        self.assertAlmostEqual(found.worst_g, bound)
+        self.assertLess(bound, 1.0)
+        best = even_split(bags, (1,) * 8, 60.0)
+        self.assertTrue(best.proven)
+        self.assertAlmostEqual(best.worst_g, bound)
 
 
 class GramsTest(unittest.TestCase):

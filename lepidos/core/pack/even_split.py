@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Sequence
+from time import monotonic
 
 import numpy as np
 from ortools.sat.python import cp_model
@@ -17,6 +18,7 @@ from lepidos.core.pack.fair_split import (
     polished,
     split_of,
 )
+from lepidos.core.pack.whole_grams import nearest, whole_targets
 
 _LEAST_OVERALL_G = 0.5  # a scale shows no less
 MOST_ANEW = 14  # bags that are divided in all ways at once: 16,384 of them
@@ -43,10 +45,11 @@ def even_split(
 ) -> Split:
     """The most even split that is found in about this time; never worse than `greedy`.
 
-    First each kind alone, which also proves how even the whole can be at best; then two parties at
-    a time share anew what they have of a kind; then all together, from there; then, with that worst
-    deviation held, all kinds together. CP-SAT (OR-Tools), one worker with a fixed seed: the same
-    bags give the same answer, as far as the time goes.
+    First the whole grams that everybody should have of each kind, which also prove how even it can
+    be at best; often enough bags can be found that weigh just that. Else each kind alone; then two
+    parties at a time share anew what they have of a kind; then all together, from there; then, with
+    that worst deviation held, all kinds together. CP-SAT (OR-Tools), one worker with a fixed seed:
+    the same bags give the same answer, as far as the time goes.
 
     Args:
         seconds: For the solver in all, 0.1 to 600; what goes beside it takes a second or two.
@@ -57,13 +60,18 @@ def even_split(
     require("time", seconds, 0.1, 600, "s")
     best = greedy(bags, shares)
     kinds = sorted({b.kind for b in bags})
-    bound = 0.0
+    targets, bound = whole_targets(bags, shares)
+    best = _better_of(bags, shares, (best.party_of,), bound)
+    met = nearest(bags, shares, best, targets, _for(0.2 * seconds, wanted))
+    if met.proven:
+        better(met)
+        return met
     hints = list(best.party_of)
     for kind in kinds:
         if not wanted():
             return best
         rows = [i for i, b in enumerate(bags) if b.kind == kind]
-        share_s = 0.3 * seconds / len(kinds)
+        share_s = 0.2 * seconds / len(kinds)
         alone_hints = [hints[i] for i in rows]
         found, proven = _solve([bags[i] for i in rows], shares, alone_hints, share_s, wanted)
         bound = max(bound, proven)
@@ -71,16 +79,18 @@ def even_split(
             hints[i] = party
     alone = split_of(bags, shares, hints)
     start = min((best, alone, polished(bags, shares, alone)), key=lambda s: s.rank)
-    anew = (shared_anew(bags, shares, one, wanted) for one in (start, best))
-    start = min(anew, key=lambda s: s.rank)
+    anew = [shared_anew(bags, shares, one, wanted) for one in (start, best)]
+    met_too = _for(0.1 * seconds, wanted)
+    anew += [nearest(bags, shares, one, targets, met_too) for one in anew]
+    start = min(met, *anew, key=lambda s: s.rank)
     best = split_of(bags, shares, start.party_of, bound)
     better(best)
     if len(kinds) > 1 and wanted() and not best.proven:
-        found, proven = _solve(bags, shares, best.party_of, 0.25 * seconds, wanted)
+        found, proven = _solve(bags, shares, best.party_of, 0.2 * seconds, wanted)
         best = _better_of(bags, shares, (best.party_of, found), max(bound, proven))
         better(best)
     if wanted() and best.overall_g > _LEAST_OVERALL_G:
-        found, _ = _solve(bags, shares, best.party_of, 0.25 * seconds, wanted, best.worst_g)
+        found, _ = _solve(bags, shares, best.party_of, 0.2 * seconds, wanted, best.worst_g)
         best = _better_of(bags, shares, (best.party_of, found), best.least_g)
         better(best)
     return best
@@ -145,6 +155,12 @@ def _anew(
                     off[name][p] += float(more[best])
                     off[name][q] -= float(more[best])
     return split_of(bags, shares, party_of, split.least_g)
+
+
+def _for(seconds: float, wanted: Callable[[], bool]) -> Callable[[], bool]:
+    """As `wanted`, and no longer than this."""
+    until = monotonic() + seconds
+    return lambda: monotonic() < until and wanted()
 
 
 def _better_of(
