@@ -6,8 +6,8 @@ from typing import NamedTuple
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import plain_sql, read
-from lepidos.store.standing import in_order
+from lepidos.store.rows import find, plain_sql, read
+from lepidos.store.standing import in_order, those_standing
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.fish import FishTable
 from lepidos.store.tables.packing import (
@@ -22,6 +22,11 @@ from lepidos.store.tables.packing import (
 )
 
 
+def _standing(query, model):
+    """The rows that were not undone, in the order in which they were written."""
+    return read(in_order(those_standing(query, model)))
+
+
 def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
     """How a party's fish go into bags from now on."""
     return add_row(BagRuleTable, id=ids.new(at), at=at, **values)
@@ -29,7 +34,7 @@ def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
 
 def rules_of(trip_id: str) -> dict[str, records.BagRule]:
     """By party, "" for everybody: the rule that holds."""
-    rows = read(in_order(BagRuleTable.select().where(BagRuleTable.trip == trip_id)))
+    rows = _standing(BagRuleTable.select().where(BagRuleTable.trip == trip_id), BagRuleTable)
     return {row.party_id or "": row for row in rows}
 
 
@@ -41,13 +46,14 @@ def mark(ids: IdMaker, at: datetime, **values: object) -> records.PieceMark:
 def marks_of(trip_id: str) -> dict[str, records.PieceMark]:
     """By weighing: the marks that hold for it alone."""
     query = PieceMarkTable.select(PieceMarkTable).join(WeighingTable).join(FishTable)
-    rows = read(in_order(query.where(FishTable.trip == trip_id)))
+    rows = _standing(query.where(FishTable.trip == trip_id), PieceMarkTable)
     return {row.weighing_id: row for row in rows}
 
 
 def marks_of_piece(weighing_id: str) -> records.PieceMark | None:
     """The marks that hold for one piece alone."""
-    rows = read(in_order(PieceMarkTable.select().where(PieceMarkTable.weighing == weighing_id)))
+    query = PieceMarkTable.select().where(PieceMarkTable.weighing == weighing_id)
+    rows = _standing(query, PieceMarkTable)
     return rows[-1] if rows else None
 
 
@@ -59,8 +65,31 @@ def say(ids: IdMaker, at: datetime, **values: object) -> records.PartSaid:
 def said_of(trip_id: str) -> dict[tuple[str, int], records.PartSaid]:
     """By weighing and position: what a hand decided and holds."""
     query = PartSaidTable.select(PartSaidTable).join(WeighingTable).join(FishTable)
-    rows = read(in_order(query.where(FishTable.trip == trip_id)))
+    rows = _standing(query.where(FishTable.trip == trip_id), PartSaidTable)
     return {(row.weighing_id, row.position): row for row in rows}
+
+
+_MODELS = {
+    "bag rule": BagRuleTable,
+    "piece mark": PieceMarkTable,
+    "sharing": ShareRuleTable,
+    "party wish": PartyWishTable,
+    "supply": SupplyCountTable,
+    "label count": LabelCountTable,
+}
+
+
+def require(kind: str, row_id: str) -> None:
+    """Raises Unknown for a row of this kind that is not there."""
+    find(_MODELS[kind], row_id, kind)
+
+
+def said_together(first_id: str) -> list[records.PartSaid]:
+    """All that a hand decided in one act, by the id of its first row. Raises Unknown."""
+    first = find(PartSaidTable, first_id, "decision")
+    same = (PartSaidTable.at == first.at) & (PartSaidTable.pin == first.pin)
+    same &= PartSaidTable.id >= first.id
+    return _standing(PartSaidTable.select().where(same), PartSaidTable)
 
 
 def count_supply(
@@ -74,7 +103,7 @@ def count_supply(
 
 def supplies() -> list[tuple[records.SupplyCount, float]]:
     """The last count of each size, and what sealed bags have used since: bags, or metres."""
-    rows = read(in_order(SupplyCountTable.select()))
+    rows = _standing(SupplyCountTable.select(), SupplyCountTable)
     last = {(row.width_m, row.length_m): row for row in rows}
     # a bag that was undone is used up all the same
     query = """
@@ -99,7 +128,7 @@ def set_sharing(
 
 def sharing_of(trip_id: str) -> records.ShareRule | None:
     """How a trip's bags are shared out; None as long as nobody said."""
-    rows = read(in_order(ShareRuleTable.select().where(ShareRuleTable.trip == trip_id)))
+    rows = _standing(ShareRuleTable.select().where(ShareRuleTable.trip == trip_id), ShareRuleTable)
     return rows[-1] if rows else None
 
 
@@ -110,7 +139,7 @@ def set_wish(ids: IdMaker, at: datetime, **values: object) -> records.PartyWish:
 
 def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
     """By party: what it wishes of its bags."""
-    rows = read(in_order(PartyWishTable.select().where(PartyWishTable.trip == trip_id)))
+    rows = _standing(PartyWishTable.select().where(PartyWishTable.trip == trip_id), PartyWishTable)
     return {row.party_id: row for row in rows}
 
 
@@ -138,7 +167,7 @@ class Labels(NamedTuple):
 
 def labels_now() -> Labels:
     """How the roll stands; without a count, of all labels that ever came out."""
-    rows = read(in_order(LabelCountTable.select()))
+    rows = _standing(LabelCountTable.select(), LabelCountTable)
     since, held = (rows[-1].id, rows[-1].held) if rows else ("", None)
     query = """
         SELECT count(*), count(DISTINCT label_print.bag_id),

@@ -5,8 +5,9 @@ from dataclasses import replace
 from datetime import date
 
 from lepidos.core.catch.rule_cards import RuleCard
-from lepidos.core.errors import Conflict, OutOfRange, Refused
+from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
 from lepidos.stations.base import undo
+from lepidos.stations.base.context import Receipt
 from lepidos.stations.base.split_search import SplitSearch
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.freezer import freezer
@@ -217,6 +218,67 @@ class HandTest(BagPlanTest):
         self.assertTrue(any(b.bag.by_hand for b in self.plan().planned))
         self.lay(one, two, free=True)
         self.assertEqual(self.bags(), [[one, two, three]])
+
+    def test_undo_lays_pieces_as_they_lay_before(self) -> None:
+        self.cut(self.tolland, fillet_A=0.3, fillet_B=0.3)
+        before = {b.key for b in self.plan().planned}
+        part = self.plan().planned[0].rows[0].part.key
+        rest = tuple(r.part.key for b in self.plan().planned for r in b.rows if r.part.key != part)
+        for order in (
+            by_hand.LayTogether(self.trip, (part,)),
+            by_hand.LayTogether(self.trip, (part,), rest[:1]),
+            by_hand.GiveBag(self.trip, (part,), self.marsh),
+        ):
+            with self.subTest(order=order):
+                do = (
+                    by_hand.give_bag if isinstance(order, by_hand.GiveBag) else by_hand.lay_together
+                )
+                done = do(self.ctx, self.key(), order)
+                self.assertTrue(undo.can_undo(done))
+                self.take_back(done)
+                self.assertEqual({b.key for b in self.plan().planned}, before)
+        # laying it apart and then as the plan has it: undone, it lies apart again
+        self.lay(part)
+        apart = {b.key for b in self.plan().planned}
+        free = by_hand.LayTogether(self.trip, (part,), free=True)
+        self.take_back(by_hand.lay_together(self.ctx, self.key(), free))
+        self.assertEqual({b.key for b in self.plan().planned}, apart)
+
+    def test_undo_of_what_was_said_for_packing_brings_back_what_held_before(self) -> None:
+        self.cut(self.tolland, fillet_A=0.6)
+        rule = by_hand.SetRule(self.trip, self.tolland, 0.1, 1)
+        wish = party_wishes.WishOfParty(self.trip, self.tolland, "no bones", ("cod",))
+        count = by_hand.CountSupply(0.2, 0.3, 5)
+        share = sharing.ShareOut(self.trip, "equal")
+
+        def state() -> tuple[object, ...]:
+            found = self.plan()
+            return (
+                [c.marks for c in found.columns], found.wishes, found.supplies, found.shared.how,
+                by_hand.labels_now(self.ctx),
+            )  # fmt: skip
+
+        for do, order in (
+            (by_hand.set_rule, rule),
+            (party_wishes.wish_of_party, wish),
+            (by_hand.count_supply, count),
+            (by_hand.count_labels, by_hand.CountLabels(40)),
+            (sharing.share_out, share),
+        ):
+            with self.subTest(order=order):
+                before = state()
+                done = do(self.ctx, self.key(), order)
+                self.assertNotEqual(state(), before)
+                self.take_back(done)
+                self.assertEqual(state(), before)
+                with self.assertRaises(Conflict):
+                    self.take_back(done)
+        for kind in ("bag plan", "bag rule", "supply"):
+            with self.subTest(kind=kind), self.assertRaises(Unknown):
+                undo.undo_row(self.ctx, self.key(), undo.UndoRow(kind, "nothing"))
+
+    def take_back(self, done: Receipt) -> None:
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow(done.subject_kind, done.subject_id))
 
     def test_what_may_not_share_a_bag_is_refused_with_the_reason(self) -> None:
         self.cut(self.marsh, cheek_A=0.03)

@@ -8,7 +8,7 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
-from lepidos.store import bags, entries, fishes, receipts, sessions, trips, wishes, work
+from lepidos.store import bags, entries, fishes, packing, receipts, sessions, trips, wishes, work
 from lepidos.store.records import Fact, Fish
 
 
@@ -176,6 +176,23 @@ def _undo_link(ctx: AppContext, row_id: str, at: datetime) -> str:
     return "That address shows nothing any more"
 
 
+def _undo_bag_plan(ctx: AppContext, row_id: str, at: datetime) -> str:
+    for said in packing.said_together(row_id):
+        entries.undo(ctx.ids, "bag plan", said.id, at)
+    return "The bags are as they were before"
+
+
+def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, datetime], str]:
+    """What was said before holds again: the last row that stands is the one that holds."""
+
+    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
+        packing.require(kind, row_id)
+        entries.undo(ctx.ids, kind, row_id, at)
+        return sentence
+
+    return undo
+
+
 _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
@@ -190,4 +207,11 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "wish": _undo_wish,
     "cost": _undo_cost,
     "receipt link": _undo_link,
+    "bag plan": _undo_bag_plan,
+    "bag rule": _undo_of_packing("bag rule", "Servings and bags are as they were"),
+    "piece mark": _undo_of_packing("piece mark", "It is cut as it was to be before"),
+    "sharing": _undo_of_packing("sharing", "Bags are shared as they were before"),
+    "party wish": _undo_of_packing("party wish", "That wish is undone"),
+    "supply": _undo_of_packing("supply", "The box is as it was counted before"),
+    "label count": _undo_of_packing("label count", "The roll is as it was counted before"),
 }

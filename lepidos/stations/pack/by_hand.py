@@ -1,5 +1,6 @@
 """What people say of the bag plan: servings and bags, what lies together, whose it is, the box."""
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
 
@@ -93,16 +94,14 @@ def lay_together(ctx: AppContext, key: str, order: LayTogether) -> Receipt:
         others = parts_of(ctx, view, order.into) if order.into else []
         others = [row for row in others if row.part.key not in set(order.parts)]
         if order.free:
-            for row in moved:
-                _say(ctx, at, row, "", None)
-            return Receipt("bag plan", view.trip.id, f"{_names(moved)}: as the plan has it")
+            first = _say(ctx, at, moved, "", lambda row: None)
+            return Receipt("bag plan", first, f"{_names(moved)}: as the plan has it")
         require_kin([*others, *moved])
         # the name of what lies together is new each time: none of it is in an older bag any more
         pin = ctx.ids.new(at)
-        for row in [*others, *moved]:
-            _say(ctx, at, row, pin, row.given_to)
+        first = _say(ctx, at, [*others, *moved], pin, lambda row: row.given_to)
         where = f"with {_names(others)}" if others else "in a bag of its own"
-        return Receipt("bag plan", view.trip.id, f"{_names(moved)} {where}")
+        return Receipt("bag plan", first, f"{_names(moved)} {where}")
 
     return run_idempotent(ctx, key, "pack.lay", order, do)
 
@@ -126,23 +125,32 @@ def give_bag(ctx: AppContext, key: str, order: GiveBag) -> Receipt:
             raise Refused({"party": "That party is not on this trip"})
         rows = parts_of(ctx, view, order.parts)
         require_kin(rows)
-        pin = ctx.ids.new(at)
-        for row in rows:
-            _say(ctx, at, row, pin, order.party_id)
-        return Receipt("bag plan", view.trip.id, f"{_names(rows)}: for {name}")
+        first = _say(ctx, at, rows, ctx.ids.new(at), lambda row: order.party_id)
+        return Receipt("bag plan", first, f"{_names(rows)}: for {name}")
 
     return run_idempotent(ctx, key, "pack.give", order, do)
 
 
-def _say(ctx: AppContext, at: datetime, row: PartRow, pin: str, party: str | None) -> None:
-    packing.say(
-        ctx.ids,
-        at,
-        weighing=row.row.weighing.id,
-        position=row.portion.index,
-        pin=pin,
-        party=party,
-    )
+def _say(
+    ctx: AppContext,
+    at: datetime,
+    rows: list[PartRow],
+    pin: str,
+    party_of: Callable[[PartRow], str | None],
+) -> str:
+    """Keep what was decided of these; returns the first one's id, which names the act."""
+    said = [
+        packing.say(
+            ctx.ids,
+            at,
+            weighing=row.row.weighing.id,
+            position=row.portion.index,
+            pin=pin,
+            party=party_of(row),
+        )
+        for row in rows
+    ]
+    return said[0].id
 
 
 def _names(rows: list[PartRow]) -> str:
@@ -199,7 +207,7 @@ def count_labels(ctx: AppContext, key: str, order: CountLabels) -> Receipt:
         if not 0 <= order.held <= MOST_HELD:
             raise Refused({"labels": f"Count what is there, 0 to {MOST_HELD:.0f}"})
         row = packing.count_labels(ctx.ids, at, order.held)
-        return Receipt("supply", row.id, f"{count(order.held, 'label')} on the roll")
+        return Receipt("label count", row.id, f"{count(order.held, 'label')} on the roll")
 
     return run_idempotent(ctx, key, "pack.labels", order, do)
 
