@@ -587,6 +587,16 @@ class PartyWishTest(BagPlanTest):
         for cautions in owners.values():
             self.assertIn("Contains fish.", cautions)
 
+    def test_what_has_no_skin_says_nothing_of_it(self) -> None:
+        self.weigh(self.cut(self.tolland, cheek_A=0.03, fillet_A=0.5), "spoon_meat", 0.2)
+        said = {}
+        while (bag := self.plan().next_bag) is not None:
+            sealed = self.seal_bag(bag)
+            said[bag.piece.key] = label.label_of(self.ctx, sealed).details
+        self.assertEqual(set(said), {"cheek", "spoon_meat", "fillet"})
+        self.assertTrue(said["fillet"].startswith("skin on · "), said)
+        self.assertNotIn("skin", said["cheek"] + said["spoon_meat"])
+
     def test_the_allergen_is_that_of_the_kind(self) -> None:
         for species, cm, slot, word in (
             ("european_squid", 30, "tube", "molluscs"),

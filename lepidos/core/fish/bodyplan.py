@@ -167,7 +167,8 @@ class Piece(Known):
     `counts_as`: "fillet" goes into the fillet yield's numerator, "extra" is eaten too but is
     not fillet, "rest" is neither. `loads`: whether it comes on the scale at once, or in several.
     `worth_asking`: asked about before something that `takes_the_rest` goes. `wished_for`: parties
-    may ask for it. `of_plan_only`: it is weighed only where a plan gives it.
+    may ask for it. `of_plan_only`: it is weighed only where a plan gives it. `bare`: it has no skin
+    to speak of.
     """
 
     key: str
@@ -182,4 +183,5 @@ class Piece(Known):
     worth_asking: bool = False
     wished_for: bool = False
     of_plan_only: bool = False
+    bare: bool = False
     takes_the_rest: bool = False

@@ -82,12 +82,12 @@ def label_content(
 ) -> LabelContent:
     """Compose a label. Text from people is stripped of control signs and cut to its line.
 
-    `purpose` is what it is for, where that is more than the freezer.
+    `purpose` is what it is for, where that is more than the freezer; `skin` "" for what has none.
     """
     return LabelContent(
         title=one_line(f"{species} {cut}", 34),
         details=" · ".join(
-            filter(None, (f"skin {skin}", count(servings, "portion"), weight, purpose))
+            filter(None, (f"skin {skin}" if skin else "", count(servings, "portion"), weight, purpose))
         ),
         dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
         best_by=f"Best by {short_date(best)}",

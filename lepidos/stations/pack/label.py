@@ -44,7 +44,7 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     content = labels.label_content(
         species=species.name,
         cut=f"{piece.name}, tail" if bag.tail else piece.name,
-        skin=bag.skin,
+        skin="" if piece.bare else bag.skin,
         servings=bag.servings,
         weight=("" if bag.measured else "about ") + format_mass(bag.kg, system),
         caught=bag.caught_on,

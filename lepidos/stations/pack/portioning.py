@@ -83,6 +83,8 @@ def piece_row(
     name = ctx.guide.plan_of(species).call(piece.name, weighing.side)
     slot = Slot(weighing.piece, weighing.side).key
     skin, purpose = piece_as_cut(ctx, fish, slot)
+    if piece.bare:
+        skin = "off"
     if purpose != USUAL_PURPOSE:
         purpose = still_for(ctx, purpose, seen_on(ctx, fish.id))
     return PieceRow(weighing, fish, piece, species, party, packed_share, name, skin, purpose)
