@@ -2,6 +2,7 @@
 
 from functools import cache
 from pathlib import Path
+from typing import Literal
 
 from pydantic import Field
 
@@ -16,8 +17,22 @@ class UsualBag(Known):
     length_m: float = Field(ge=0.0, le=1.0)
 
 
+class SealCheck(Known):
+    """A sentence to read before the sealer, and when it matters."""
+
+    when: Literal["tight", "bone_in", "soft", "wet", "thick", "several", "roll", "lone"]
+    text: str
+
+
+class PiecesInBags(Known):
+    """Keys of pieces that need more care in a bag."""
+
+    bone_in: frozenset[str]
+    soft: frozenset[str]
+
+
 class Packing(Sourced):
-    """Sizes of bags, and servings to choose from."""
+    """Sizes of bags, servings to choose from, and what to look at before the sealer."""
 
     bags: tuple[UsualBag, ...]
     servings_kg: tuple[float, ...]
@@ -25,6 +40,8 @@ class Packing(Sourced):
     per_bag: tuple[int, ...]
     advisory: tuple[str, ...]
     allergens: dict[str, str]
+    pieces: PiecesInBags
+    seal_checks: tuple[SealCheck, ...]
 
 
 @cache

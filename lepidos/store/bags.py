@@ -266,6 +266,17 @@ def places() -> list[tuple[records.Place, int]]:
     return [(row, counts.get(row.id, 0)) for row in _PLACES()]
 
 
+def last_place() -> str:
+    """The id of the place that a bag was put into last; "" when none ever was."""
+    query = """
+        SELECT place_id FROM move WHERE place_id IS NOT NULL
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id)
+        ORDER BY rowid DESC LIMIT 1
+    """
+    found = plain_sql(query)
+    return str(found[0][0]) if found else ""
+
+
 def place(place_id: str) -> records.Place:
     """Raises Unknown."""
     found: records.Place = find(PlaceTable, place_id, "place")

@@ -137,10 +137,21 @@ def set_wish(ids: IdMaker, at: datetime, **values: object) -> records.PartyWish:
     return add_row(PartyWishTable, id=ids.new(at), at=at, **values)
 
 
-def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
-    """By party: what it wishes of its bags."""
+def guests_of(trip_id: str) -> dict[str, list[records.PartyWish]]:
+    """By party: what its guests wish, one row each, in the order in which they were named."""
     rows = _standing(PartyWishTable.select().where(PartyWishTable.trip == trip_id), PartyWishTable)
-    return {row.party_id: row for row in rows}
+    last = {(row.party_id, row.guest): row for row in rows if row.guest}
+    found: dict[str, list[records.PartyWish]] = {}
+    for row in last.values():
+        if row.note or row.without:
+            found.setdefault(row.party_id, []).append(row)
+    return found
+
+
+def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
+    """By party: what all of it wishes of its bags."""
+    rows = _standing(PartyWishTable.select().where(PartyWishTable.trip == trip_id), PartyWishTable)
+    return {row.party_id: row for row in rows if not row.guest}
 
 
 def note_print(ids: IdMaker, at: datetime, bag_id: str) -> records.LabelPrint:

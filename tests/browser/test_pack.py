@@ -7,9 +7,12 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
+TALL = {"width": 1280, "height": 1500}  # both ends of a drag are in sight
+
 
 class PackTest(BrowserTest):
     demo = True
+    may_lose_the_server = True  # one test takes the connection away
 
     def pack(self, page: Page) -> None:
         page.goto("/")
@@ -50,6 +53,131 @@ class PackTest(BrowserTest):
         self.assertEqual(self.serious(page), [])
         page.get_by_role("button", name=re.compile("Put it here")).first.tap()
         expect(page.locator("a.one-bag")).to_have_count(count)
+
+    def drag(self, page: Page, source: str, target: str) -> None:
+        """By mouse, from the middle of one to the middle of the other."""
+        page.locator(target).scroll_into_view_if_needed()
+        spots = [page.locator(one).bounding_box() for one in (source, target)]
+        (x, y), (to_x, to_y) = ((b["x"] + b["width"] / 2, b["y"] + 20) for b in spots if b)
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 20, y + 20, steps=4)
+        page.mouse.move(to_x, to_y, steps=8)
+        page.mouse.up()
+
+    def test_b_bags_and_pieces_are_dragged(self) -> None:
+        page = self.open(TALL)
+        self.pack(page)
+        count = page.locator("a.one-bag").count()
+        page.locator(".one-bag", has_text="Cod bellies").first.click()
+        expect(page.locator(".next-bag h2").first).to_contain_text("Cod bellies")
+        # a piece out of its bag: dropped on its column's heading it lies in one of its own
+        mine = page.locator("section.bag-column", has=page.locator(".one-bag.at-hand"))
+        mine.evaluate("e => e.id = 'mine'")
+        self.drag(page, ".in-it li >> nth=0", "#mine h2")
+        expect(page.get_by_role("status")).to_contain_text("in a bag of its own")
+        expect(page.locator("a.one-bag")).to_have_count(count + 1)
+        # and dropped on the other belly they lie together again
+        for n, id in ((0, "one"), (1, "two")):
+            page.locator(".one-bag", has_text="Cod belly").nth(n).evaluate(f"e => e.id = '{id}'")
+        self.drag(page, "#one svg", "#two svg")
+        expect(page.get_by_role("status")).to_contain_text("with C")
+        expect(page.locator("a.one-bag")).to_have_count(count)
+        # a bag dropped in another party's column is theirs, and undo takes it back
+        others = page.locator("section.bag-column", has_text="Okoro").first
+        others.evaluate("e => e.id = 'okoro'")
+        before = page.locator("#okoro a.one-bag").count()
+        page.locator(".one-bag", has_text="Cod cheeks").first.evaluate("e => e.id = 'cheeks'")
+        self.drag(page, "#cheeks svg", "#okoro h2")
+        expect(page.get_by_role("status")).to_contain_text("for Okoro")
+        page.locator("section.bag-column", has_text="Okoro").first.evaluate("e => e.id = 'okoro'")
+        expect(page.locator("#okoro a.one-bag")).to_have_count(before + 1)
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        expect(page.get_by_role("status")).to_contain_text("as they were")
+        page.locator("section.bag-column", has_text="Okoro").first.evaluate("e => e.id = 'okoro'")
+        expect(page.locator("#okoro a.one-bag")).to_have_count(before)
+        # what may not share a bag stays where it is, and the bag is not opened by the drop
+        at = page.url
+        page.locator(".one-bag", has_text="Cod cheeks").first.evaluate("e => e.id = 'cheeks'")
+        page.locator(".one-bag", has_text="Turbot").last.evaluate("e => e.id = 'turbot'")
+        self.drag(page, "#cheeks svg", "#turbot svg")
+        expect(page.locator(".drag-ghost")).to_have_count(0)
+        self.assertEqual(page.url, at)
+
+    def test_b_a_finger_that_stays_takes_a_bag_and_one_that_pulls_scrolls(self) -> None:
+        page = self.open(TALL, has_touch=True)
+        self.pack(page)
+        cheeks = page.locator(".one-bag", has_text="Cod cheeks").first
+        cheeks.scroll_into_view_if_needed()
+        box = cheeks.bounding_box()
+        heading = page.locator("section.bag-column h2", has_text="Okoro").first.bounding_box()
+        assert box
+        assert heading
+        finger = page.context.new_cdp_session(page)
+
+        def touch(kind: str, x: float = 0, y: float = 0) -> None:
+            points = [{"x": x, "y": y}] if kind != "touchEnd" else []
+            finger.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
+
+        x, y = box["x"] + box["width"] / 2, box["y"] + 20
+        touch("touchStart", x, y)
+        touch("touchMove", x, y - 60)
+        expect(page.locator(".drag-ghost")).to_have_count(0)
+        touch("touchEnd")
+        touch("touchStart", x, y)
+        expect(page.locator(".drag-ghost")).to_have_count(1)
+        touch("touchMove", heading["x"] + 30, heading["y"] + 10)
+        touch("touchEnd")
+        expect(page.get_by_role("status")).to_contain_text("for Okoro")
+        page.get_by_role("button", name=re.compile("^Undo")).click()
+        expect(page.get_by_role("status")).to_contain_text("as they were")
+
+    def test_b_columns_are_chosen_and_stay(self) -> None:
+        page = self.open(LAPTOP)
+        self.pack(page)
+        bags = page.locator("a.one-bag").count()
+        page.get_by_role("link", name="by day caught").click()
+        expect(page.locator(".bag-column h2").first).to_contain_text("14 Jul 2026")
+        expect(page.locator("a.one-bag")).to_have_count(bags)
+        self.pack(page)
+        expect(page.locator(".bag-column h2").first).to_contain_text("14 Jul 2026")
+        self.assertEqual(self.serious(page), [])
+        page.get_by_role("link", name="by freezer").click()
+        expect(page.locator("a.one-bag")).to_have_count(bags)
+        page.get_by_role("link", name="by party").click()
+        expect(page.locator(".bag-column h2").first).to_contain_text("Tolland")
+
+    def test_b_without_the_apps_answer_the_page_stays_and_says_so(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        self.pack(page)
+        seal = page.get_by_role("button", name="Seal and print")
+        page.locator("#weight").fill("0.31")
+        page.context.set_offline(True)
+        seal.tap()
+        expect(page.get_by_role("alert")).to_contain_text("does not answer")
+        expect(page.locator("#weight")).to_have_value("0.31")
+        page.locator("#weight").fill("")
+        page.context.set_offline(False)
+        seal.tap()
+        expect(page.get_by_role("status")).to_contain_text("sealed")
+        page.get_by_role("button", name=re.compile("^Undo")).tap()
+        expect(page.get_by_role("status")).to_contain_text("undone")
+
+    def test_c_a_guests_wish_is_said_by_name(self) -> None:
+        page = self.open(LAPTOP)
+        self.pack(page)
+        page.locator("#d-wishes > summary").click()
+        line = page.locator("details.guests").first
+        line.locator("summary").click()
+        line.get_by_label("Name").fill("Ada")
+        line.get_by_label(re.compile("labels")).fill("boneless")
+        line.get_by_label("Turbot").check()
+        line.get_by_role("button", name="Keep").click()
+        expect(page.get_by_role("status")).to_contain_text("Ada of Tolland: noted")
+        page.locator(".one-bag", has_text="Turbot").first.click()
+        expect(page.get_by_text("Not for Ada")).to_be_visible()
+        page.locator("#d-wishes > summary").click()
+        self.assertEqual(self.serious(page), [])
 
     def test_c_who_takes_what_is_chosen_in_two_touches_and_can_be_read_by_a_party(self) -> None:
         page = self.open(LAPTOP)

@@ -6,6 +6,7 @@ from datetime import date
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
+from lepidos.guide.packing import usual_packing
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.base.split_search import SplitSearch
@@ -14,12 +15,14 @@ from lepidos.stations.freezer import freezer
 from lepidos.stations.pack import (
     bagging,
     by_hand,
+    columns,
     label,
     marking,
     pack,
     party_wishes,
     portioning,
     seal,
+    seal_checks,
     sharing,
 )
 from lepidos.stations.pack.planned import PackTable, PlannedBag
@@ -586,6 +589,76 @@ class PartyWishTest(BagPlanTest):
         self.assertEqual(set(owners), {"Tolland", "Marsh: boneless for children"})
         for cautions in owners.values():
             self.assertIn("Contains fish.", cautions)
+
+    def test_what_a_guest_does_not_take_stands_on_the_label_and_the_party_keeps_it(self) -> None:
+        self.cut(self.tolland, fillet_A=0.5)
+
+        def wish(guest: str, note: str, *without: str) -> None:
+            order = party_wishes.WishOfParty(self.trip, self.tolland, note, without, guest)
+            party_wishes.wish_of_party(self.ctx, self.key(), order)
+
+        wish("Ada", "boneless")
+        wish("Ben", "", "cod")
+        wish("Cleo", "", "pollack")
+        bag = self.plan().next_bag
+        assert bag
+        self.assertEqual(self.plan().not_for(bag), ("Ben",))
+        self.assertEqual(self.plan().unwanted(bag), "")
+        said = label.label_of(self.ctx, self.seal_bag(bag))
+        self.assertEqual(said.cautions[:2], ("Not for Ben.", "Ada: boneless."))
+        self.assertEqual(said.owner, "Tolland")
+        wish("Ben", "")  # nothing is wished any more
+        with self.ctx.store.reading():
+            self.assertEqual([g.guest for g in packing.guests_of(self.trip)[self.tolland]],
+                             ["Ada", "Cleo"])  # fmt: skip
+        with self.assertRaises(Refused):
+            wish("A name that is longer than labels are", "")
+
+    def test_what_is_looked_at_before_the_sealer_is_what_matters_for_this_bag(self) -> None:
+        usual = usual_packing()
+        pieces = set(self.ctx.guide.pieces)
+        self.assertLessEqual(usual.pieces.bone_in | usual.pieces.soft, pieces)
+        text = {check.when: check.text for check in usual.seal_checks}
+        fish = self.cut(self.tolland, fillet_A=0.5, collar_A=0.1)
+        self.weigh(fish, "roe", 0.1)
+        by_hand.count_supply(self.ctx, self.key(), by_hand.CountSupply(0.3, 0.4, 5))
+        found = {b.piece.key: seal_checks.seal_checks(self.ctx, b) for b in self.plan().planned}
+        self.assertIn(text["bone_in"], found["collar"])
+        self.assertIn(text["soft"], found["roe"])
+        self.assertNotIn(text["wet"], found["roe"])  # said already: it is soft and wet
+        self.assertNotIn(text["wet"], found["fillet"])  # its skin is on
+        self.assertIn(text["lone"], found["roe"])
+        for bag in self.plan().planned:
+            with self.subTest(bag=bag.name):
+                shown = seal_checks.seal_checks(self.ctx, bag)
+                tight = seal_checks.filled(bag) > seal_checks.TIGHT
+                self.assertEqual(text["tight"] in shown, tight)
+                self.assertEqual(text["several"] in shown, len(bag.rows) > 1)
+
+    def test_columns_by_day_and_freezer_hold_every_bag_once(self) -> None:
+        for party in (self.tolland, self.marsh):
+            self.cut(party, fillet_A=0.5, fillet_B=0.5, cheek_A=0.02)
+        sealed = [self.seal_bag(self.plan().planned[0]) for _ in range(2)]
+        codes = [bag.code for c in self.plan().columns for bag in c.sealed]
+        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("garage"))
+        freezer.put_away(self.ctx, self.key(), freezer.PutAway((codes[0],), place.subject_id))
+        found = self.plan()
+        for by in columns.BY:
+            with self.subTest(by=by):
+                shown = columns.columns_by(self.ctx, found, by)
+                planned = [b.key for c in shown for b in c.planned]
+                self.assertEqual(sorted(planned), sorted(b.key for b in found.planned))
+                inside = [b.id for c in shown for b in c.sealed]
+                self.assertEqual(sorted(inside), sorted(sealed))
+        names = [c.name for c in columns.columns_by(self.ctx, found, columns.FREEZER)]
+        self.assertEqual(names, ["garage"])
+        days = [c.name for c in columns.columns_by(self.ctx, found, columns.DAY)]
+        self.assertEqual(days, ["14 Jul 2026"])
+
+    def test_without_a_freezer_that_is_said(self) -> None:
+        self.cut(self.tolland, fillet_A=0.5)
+        shown = columns.columns_by(self.ctx, self.plan(), columns.FREEZER)
+        self.assertEqual([c.name for c in shown], [columns.NO_PLACE])
 
     def test_what_has_no_skin_says_nothing_of_it(self) -> None:
         self.weigh(self.cut(self.tolland, cheek_A=0.03, fillet_A=0.5), "spoon_meat", 0.2)

@@ -87,7 +87,9 @@ def label_content(
     return LabelContent(
         title=one_line(f"{species} {cut}", 34),
         details=" · ".join(
-            filter(None, (f"skin {skin}" if skin else "", count(servings, "portion"), weight, purpose))
+            filter(
+                None, (f"skin {skin}" if skin else "", count(servings, "portion"), weight, purpose)
+            )
         ),
         dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
         best_by=f"Best by {short_date(best)}",

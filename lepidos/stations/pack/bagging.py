@@ -47,6 +47,7 @@ class _Plan:
     pooled: frozenset[str]
     pieces: tuple[PieceRow, ...]
     wishes: dict[str, PartyWish]
+    guests: dict[str, list[PartyWish]]
 
 
 def view_pack(ctx: AppContext, trip_id: str, chosen: str = "", party_id: str = "") -> PackTable:
@@ -73,6 +74,7 @@ def view_pack(ctx: AppContext, trip_id: str, chosen: str = "", party_id: str = "
         plan.rule,
         plan.pieces,
         plan.wishes,
+        plan.guests,
     )
 
 
@@ -136,6 +138,7 @@ def _plan(ctx: AppContext, view: TripView) -> _Plan:
         pooled,
         tuple({row.row.weighing.id: row.row for row in waiting}.values()),
         packing.wishes_of(trip),
+        packing.guests_of(trip),
     )
 
 

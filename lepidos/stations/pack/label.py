@@ -13,6 +13,7 @@ from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.pack.paper import label_size, lines_left_out
+from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
 from lepidos.store import bags, packing, rulecards, trips
 from lepidos.store.records import Bag
@@ -29,6 +30,7 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     wish = packing.wishes_of(bag.trip_id).get(bag.party_id or "")
+    guests = packing.guests_of(bag.trip_id).get(bag.party_id or "", [])
     if wish and wish.note:
         owner = f"{owner}: {wish.note}"
     keys = [*(c for c in species.cautions), "thaw"]
@@ -39,6 +41,7 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     if known and known.caution:
         keys.insert(0, known.caution)
     # allergens have to be named in many places; what else must be is for local rules to say
+    names = not_for(guests, species)
     contains = usual_packing().allergens.get(species.body_plan, "fish")
     cautions = [*follows(sights).labels, *(ctx.guide.cautions[key].label for key in keys)]
     content = labels.label_content(
@@ -52,7 +55,14 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         best=bag.best_by,
         owner=owner,
         code=bag.code,
-        cautions=[*(c for c in cautions if c), f"Contains {contains}.", *_for_transport(bag)],
+        cautions=[
+            # among the cautions, which are never left out of a small label
+            *([f"Not for {', '.join(names)}."] if names else []),
+            *(f"{guest.guest}: {guest.note}." for guest in guests if guest.note),
+            *(c for c in cautions if c),
+            f"Contains {contains}.",
+            *_for_transport(bag),
+        ],
         purpose=meant_for(ctx, purpose),
         link_base=ctx.link_base,
     )

@@ -1,6 +1,6 @@
-"""What a party wishes of its bags: a note on the labels, and fish that it does not take."""
+"""What a party or a guest wishes of bags: a note on the labels, and fish that they do not take."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -13,19 +13,23 @@ from lepidos.store import packing, trips
 from lepidos.store.records import PartyWish
 
 LONGEST_NOTE = 40
+LONGEST_GUEST = 20
+MOST_GUESTS = 12
 
 
 @dataclass(frozen=True)
 class WishOfParty:
     """An order: this stands on a party's labels, and it takes none of these.
 
-    `without` are cautions of `packing.toml` and keys of fish.
+    `without` are cautions of `packing.toml` and keys of fish. Of a `guest` of it alone, by name;
+    with neither note nor fish, the guest is none any more.
     """
 
     trip_id: str
     party_id: str
     note: str = ""
     without: tuple[str, ...] = ()
+    guest: str = ""
 
 
 def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
@@ -38,14 +42,27 @@ def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
         note = one_line(order.note, 10_000)
         if len(note) > LONGEST_NOTE:
             raise Refused({"note": f"Keep it under {LONGEST_NOTE} letters: it stands on labels"})
+        guest = one_line(order.guest, 10_000)
+        if len(guest) > LONGEST_GUEST:
+            raise Refused({"guest": f"Keep a name under {LONGEST_GUEST} letters: it is on labels"})
+        others = {row.guest for row in packing.guests_of(trip.id).get(party.id, ())} - {guest}
+        if guest and len(others) >= MOST_GUESTS:
+            raise Refused({"guest": f"{MOST_GUESTS} guests of a party are as many as it takes"})
         known = {*usual_packing().advisory, *ctx.guide.species}
         if unknown := sorted(set(order.without) - known):
             raise Refused({"without": f"The guide does not know “{unknown[0][:40]}”"})
         without = " ".join(sorted(set(order.without)))
         row = packing.set_wish(
-            ctx.ids, at, trip=trip.id, party=party.id, note=note, without=without
+            ctx.ids,
+            at,
+            trip=trip.id,
+            party=party.id,
+            guest=guest,
+            note=note,
+            without=without,
         )
-        return Receipt("party wish", row.id, f"{party.name}: noted")
+        who = f"{guest} of {party.name}" if guest else party.name
+        return Receipt("party wish", row.id, f"{who}: noted")
 
     return run_idempotent(ctx, key, "pack.wish", order, do)
 
@@ -53,7 +70,15 @@ def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
 def not_taken(wishes: Mapping[str, PartyWish], party_id: str, species: Species) -> str:
     """Why a party does not take a fish: the key of a caution or its own; "" when it does."""
     wish = wishes.get(party_id)
-    if wish is None:
-        return ""
+    return _refused(wish, species) if wish else ""
+
+
+def _refused(wish: PartyWish, species: Species) -> str:
+    """Why one does not take a fish: the key of a caution or its own; else ""."""
     said = wish.without.split()
     return next((key for key in said if key == species.key or key in species.cautions), "")
+
+
+def not_for(guests: Iterable[PartyWish], species: Species) -> tuple[str, ...]:
+    """Names of a party's guests who do not take a fish that the party does."""
+    return tuple(row.guest for row in guests if _refused(row, species))

@@ -7,7 +7,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.bag_plan import BagOf
 from lepidos.core.pack.bag_sizes import BagSize, Laid
 from lepidos.stations.pack.parts import PartRow
-from lepidos.stations.pack.party_wishes import not_taken
+from lepidos.stations.pack.party_wishes import not_for, not_taken
 from lepidos.stations.pack.portioning import Marks, PieceRow
 from lepidos.stations.pack.sharing import PartyShare, Shared
 from lepidos.stations.trips.trips import TripView
@@ -115,6 +115,7 @@ class PackTable:
     rule: ShareRule | None
     pieces: tuple[PieceRow, ...]
     wishes: dict[str, PartyWish]
+    guests: dict[str, list[PartyWish]]
 
     @property
     def planned(self) -> tuple[PlannedBag, ...]:
@@ -132,6 +133,10 @@ class PackTable:
     def unwanted(self, bag: PlannedBag) -> str:
         """Why whose bag it is does not take it: the key of a caution or of a fish; else ""."""
         return not_taken(self.wishes, self.party_of(bag), bag.species)
+
+    def not_for(self, bag: PlannedBag) -> tuple[str, ...]:
+        """Names of guests of whose bag it is who do not take it."""
+        return not_for(self.guests.get(self.party_of(bag), ()), bag.species)
 
     def share_of(self, party_id: str) -> PartyShare | None:
         """What a party gets of the pool; None when it takes no part."""

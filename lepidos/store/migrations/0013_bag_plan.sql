@@ -85,12 +85,14 @@ CREATE TABLE receipt_link (
 ) STRICT;
 CREATE INDEX receipt_link_trip ON receipt_link(trip_id);
 
--- What a party wishes of its bags: a note on its labels, and what it does not take (keys of cautions
--- and of fish, with spaces between). The last row of each holds.
+-- What a party, or one guest of it (by name; '' is the party), wishes of its bags: a note on its
+-- labels, and what it does not take (keys of cautions and of fish, with spaces between). The last
+-- row of each holds; a guest of whom nothing is said any more is none.
 CREATE TABLE party_wish (
   id TEXT PRIMARY KEY,
   trip_id TEXT NOT NULL REFERENCES trip(id),
   party_id TEXT NOT NULL REFERENCES party(id),
+  guest TEXT NOT NULL DEFAULT '',
   note TEXT NOT NULL,
   without TEXT NOT NULL,
   at TEXT NOT NULL

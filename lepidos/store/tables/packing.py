@@ -137,11 +137,15 @@ class ShareRuleTable(Row):
 
 
 class PartyWish(NamedTuple):
-    """A note on a party's labels, and what it does not take: keys, with spaces between."""
+    """A note on a party's labels, and what it does not take: keys, with spaces between.
+
+    Of one of its `guest`s by name, or ("") of all of it.
+    """
 
     id: str
     trip_id: str
     party_id: str
+    guest: str
     note: str
     without: str
     at: datetime
@@ -152,6 +156,7 @@ class PartyWishTable(Row):
 
     trip = ForeignKeyField(TripTable, lazy_load=False)
     party = ForeignKeyField(PartyTable, lazy_load=False)
+    guest = TextField(default="")
     note = TextField()
     without = TextField()
     at = Instant()

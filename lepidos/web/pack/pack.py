@@ -6,19 +6,32 @@ from urllib.parse import quote
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
+from lepidos.core.errors import Refused
 from lepidos.core.fish.species import Species
 from lepidos.core.units import IN_M, OZ_KG, System
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext, what_was_done
-from lepidos.stations.pack import bagging, by_hand, label, party_wishes, receipts, seal, sharing
+from lepidos.stations.pack import (
+    bagging,
+    by_hand,
+    columns,
+    label,
+    party_wishes,
+    receipts,
+    seal,
+    sharing,
+)
 from lepidos.stations.pack.planned import PackTable
 from lepidos.stations.pack.receipts import PartyReceipt
+from lepidos.stations.pack.seal_checks import seal_checks
 from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.drawings import qr
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
+
+YEAR_S = 365 * 24 * 3600
 
 
 def servings_of(system: System) -> tuple[float, ...]:
@@ -42,10 +55,14 @@ def show_pack(request: Request, trip_id: str) -> Response:
         done = what_was_done(ctx, last)
         if done and done.subject_kind == "bag" and done.subject_id:
             sealed_label = label.label_of(ctx, done.subject_id, system_of(request))
-    return page(
+    by = asked.get("by", "") or request.cookies.get("columns", "")
+    answer = page(
         request,
         "pack.html",
         found.view,
+        by=by if by in columns.BY else columns.PARTY,
+        columns_in=columns.BY,
+        columns=columns.columns_by(ctx, found, by),
         here="pack",
         found=found,
         moved=moved,
@@ -58,7 +75,10 @@ def show_pack(request: Request, trip_id: str) -> Response:
         may_go=moved is not None
         and any(b.bag.kin == moved.part.kin and b is not at_hand for b in found.planned),
         same_kin=lambda bag: moved is not None and bag.bag.kin == moved.part.kin,
-        bones=[b for b in (at_hand,) if b and not ctx.guide.plan_of(b.species).boneless],
+        bones=at_hand
+        and at_hand.piece.counts_as == "fillet"
+        and not ctx.guide.plan_of(at_hand.species).boneless,
+        checks=seal_checks(ctx, at_hand) if at_hand else (),
         sealed_label=sealed_label,
         label_qr=qr.label_qr,
         labels=by_hand.labels_now(ctx),
@@ -71,6 +91,9 @@ def show_pack(request: Request, trip_id: str) -> Response:
         known=ctx.guide.known_or_named,
         piece_of=ctx.guide.piece,
     )
+    if asked.get("by", "") in columns.BY:
+        answer.set_cookie("columns", by, max_age=YEAR_S, samesite="strict", httponly=True)
+    return answer
 
 
 @router.post("/trips/{trip_id}/bags")
@@ -142,10 +165,16 @@ def set_rule(request: Request, trip_id: str, form: Form) -> Response:
 @router.post("/trips/{trip_id}/wish")
 @shows_again(show_pack)
 def wish_of_party(request: Request, trip_id: str, form: Form) -> Response:
-    """A party's note on its labels, and what it does not take."""
+    """A note on a party's labels, and what it or one of its guests does not take."""
     order = party_wishes.WishOfParty(
-        trip_id, form.text("party"), form.text("note", 1000), tuple(sorted(form.all("without")))
+        trip_id,
+        form.text("party"),
+        form.text("note", 1000),
+        tuple(sorted(form.all("without"))),
+        form.text("guest", 1000),
     )
+    if "guest" in form.values and not order.guest:
+        raise Refused({"guest": "Say who that is: a name as it stands on the label"})
     form.done()
     party_wishes.wish_of_party(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/trips/{trip_id}/pack")

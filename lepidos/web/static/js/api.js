@@ -1,5 +1,6 @@
 // Every fetch of the app. Numbers come ready to show; no formula stands in a script.
 const JSON_ONLY = { accept: "application/json" };
+const ANSWER_MS = 4000;
 
 /** The answer, or `otherwise` when the server has none to give. */
 export async function getJson(path, otherwise) {
@@ -28,6 +29,16 @@ export async function postForm(path, fields) {
     return { ok: answer.ok, status: answer.status, body: said };
   } catch {
     return null;
+  }
+}
+
+/** Whether the app answers, asked with no more patience than a person has. */
+export async function answers() {
+  try {
+    const answer = await fetch("/api/v1/health", { headers: JSON_ONLY, signal: AbortSignal.timeout(ANSWER_MS) });
+    return answer.ok && Boolean(await answer.json());
+  } catch {
+    return false;
   }
 }
 

@@ -1,4 +1,32 @@
 // A form sends once; the server's keys make a repeat harmless, this only spares the wait.
+import { answers } from "./api.js";
+
+const NO_ANSWER = "The app does not answer. Nothing was sent, and what you filled in stays: try again when it does.";
+
+function say(form) {
+  const said = form.querySelector(".no-answer") || document.createElement("p");
+  said.className = "no-answer field-problem";
+  said.setAttribute("role", "alert");
+  said.textContent = NO_ANSWER;
+  form.prepend(said);
+}
+
+// With data-ask it is asked first whether the app is there: the browser's own page of a lost connection would
+// stand where the work was.
+async function sendIfThere(form, button) {
+  if (await answers()) {
+    if (button?.name) {
+      const chosen = document.createElement("input");
+      Object.assign(chosen, { type: "hidden", name: button.name, value: button.value });
+      form.append(chosen);
+    }
+    form.submit();
+    return;
+  }
+  delete form.dataset.sent;
+  say(form);
+}
+
 document.addEventListener("submit", (event) => {
   const form = event.target.closest("form[data-once]");
   if (!form) return;
@@ -7,6 +35,9 @@ document.addEventListener("submit", (event) => {
     return;
   }
   form.dataset.sent = "yes";
+  if (event.defaultPrevented || !("ask" in form.dataset)) return;
+  event.preventDefault();
+  sendIfThere(form, event.submitter);
 });
 
 window.addEventListener("pageshow", () => {
