@@ -3,7 +3,7 @@
 import re
 
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
@@ -108,25 +108,27 @@ class PackTest(BrowserTest):
         page = self.open(TALL, has_touch=True)
         self.pack(page)
         cheeks = page.locator(".one-bag", has_text="Cod cheeks").first
-        cheeks.scroll_into_view_if_needed()
-        box = cheeks.bounding_box()
-        heading = page.locator("section.bag-column h2", has_text="Okoro").first.bounding_box()
-        assert box
-        assert heading
         finger = page.context.new_cdp_session(page)
 
         def touch(kind: str, x: float = 0, y: float = 0) -> None:
             points = [{"x": x, "y": y}] if kind != "touchEnd" else []
             finger.send("Input.dispatchTouchEvent", {"type": kind, "touchPoints": points})
 
-        x, y = box["x"] + box["width"] / 2, box["y"] + 20
+        def middle(of: Locator) -> tuple[float, float]:
+            box = of.bounding_box()
+            assert box
+            return box["x"] + box["width"] / 2, box["y"] + 20
+
+        x, y = middle(cheeks)
         touch("touchStart", x, y)
         touch("touchMove", x, y - 60)
+        page.wait_for_timeout(500)  # longer than a hold
         expect(page.locator(".drag-ghost")).to_have_count(0)
         touch("touchEnd")
-        touch("touchStart", x, y)
+        heading = page.locator("section.bag-column h2", has_text="Okoro").first
+        touch("touchStart", *middle(cheeks))
         expect(page.locator(".drag-ghost")).to_have_count(1)
-        touch("touchMove", heading["x"] + 30, heading["y"] + 10)
+        touch("touchMove", *middle(heading))
         touch("touchEnd")
         expect(page.get_by_role("status")).to_contain_text("for Okoro")
         page.get_by_role("button", name=re.compile("^Undo")).click()
@@ -263,7 +265,8 @@ class PackTest(BrowserTest):
         seal, touches, codes = page.get_by_role("button", name="Seal and print"), 0, set()
         while seal.count():
             expect(seal).to_be_in_viewport(ratio=1)
-            seal.tap()
+            with page.expect_navigation():
+                seal.tap()
             touches += 1
             said = page.get_by_role("status")
             expect(said).to_contain_text("sealed")
