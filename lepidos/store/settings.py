@@ -11,6 +11,8 @@ from lepidos.store.tables.settings import SettingTable
 WATERS = "home waters"
 LABEL = "label size"
 LABEL_WITHOUT = "label without"
+LABEL_LANGUAGE = "label language"
+LABEL_DATES = "label dates"
 CURRENCY = "currency"
 
 

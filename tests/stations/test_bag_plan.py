@@ -6,6 +6,7 @@ from datetime import date
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
+from lepidos.guide.label_words import label_languages
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
@@ -19,6 +20,7 @@ from lepidos.stations.pack import (
     label,
     marking,
     pack,
+    paper,
     party_wishes,
     portioning,
     seal,
@@ -659,6 +661,47 @@ class PartyWishTest(BagPlanTest):
         self.cut(self.tolland, fillet_A=0.5)
         shown = columns.columns_by(self.ctx, self.plan(), columns.FREEZER)
         self.assertEqual([c.name for c in shown], [columns.NO_PLACE])
+
+    def test_a_label_speaks_the_language_and_writes_dates_as_chosen(self) -> None:
+        self.cut(self.tolland, "mackerel", 38, fillet_A=0.2)
+        bag = self.plan().next_bag
+        assert bag
+        sealed = self.seal_bag(bag)
+        english = label.label_of(self.ctx, sealed)
+        order = paper.ChooseLanguage("de", "ymd")
+        paper.choose_language(self.ctx, self.key(), order)
+        german = label.label_of(self.ctx, sealed)
+        self.assertEqual(german.title, "mackerel Filet")
+        self.assertTrue(
+            german.details.startswith("Scomber scombrus · mit Haut · 1 Portion · etwa ")
+        )
+        self.assertEqual(german.dates, "Gefangen 2026-07-14 · verpackt 2026-07-14")
+        self.assertTrue(german.best_by.startswith("Mindestens haltbar bis 20"))
+        self.assertIn("Enthält Fisch.", german.cautions)
+        self.assertEqual(len(german.cautions), len(english.cautions))
+        self.assertEqual(set(german.cautions) & set(english.cautions), set())
+        paper.choose_language(self.ctx, self.key(), paper.ChooseLanguage("en", "mdy"))
+        self.assertEqual(label.label_of(self.ctx, sealed).dates,
+                         "Caught Jul 14, 2026 · packed Jul 14, 2026")  # fmt: skip
+        for field, wrong in (("language", ("xx", "dmy")), ("dates", ("de", "dym"))):
+            with self.subTest(field=field), self.assertRaises(Refused) as refused:
+                paper.choose_language(self.ctx, self.key(), paper.ChooseLanguage(*wrong))
+            self.assertEqual(list(refused.exception.problems), [field])
+
+    def test_every_language_has_all_that_the_guide_says(self) -> None:
+        guide = self.ctx.guide
+        cautions = {key for key, one in guide.cautions.items() if one.label}
+        purposes = set(guide.methods.purposes) - {"freezer"}
+        self.assertGreaterEqual(set(label_languages()), {"de", "fr", "es"})
+        for code, one in label_languages().items():
+            with self.subTest(language=code):
+                self.assertEqual(set(one.pieces), set(guide.pieces))
+                self.assertEqual(set(one.cautions), cautions)
+                self.assertEqual(set(one.purposes), purposes)
+                self.assertEqual(set(one.allergens), {"fish", *usual_packing().allergens.values()})
+                self.assertEqual(len(set(one.months)), 12)
+                # a caution is one line of a label
+                self.assertLess(max(map(len, one.cautions.values())), 80)
 
     def test_what_has_no_skin_says_nothing_of_it(self) -> None:
         self.weigh(self.cut(self.tolland, cheek_A=0.03, fillet_A=0.5), "spoon_meat", 0.2)

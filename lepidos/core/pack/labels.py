@@ -1,10 +1,11 @@
 """What stands on a bag's label, and the short code that finds it again."""
 
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from random import Random
+from typing import Literal
 
 from lepidos.core.errors import BadInput
 
@@ -13,6 +14,9 @@ from lepidos.core.errors import BadInput
 ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
 _BODY = 5
 LONGEST_OWNER = 80  # a name, and what it wishes
+LONGEST_TITLE = 34
+
+DateOrder = Literal["dmy", "mdy", "ymd"]
 
 
 def check_sign(body: str) -> str:
@@ -51,6 +55,45 @@ def read_code(text: str) -> str:
 
 
 @dataclass(frozen=True)
+class LabelWords:
+    """The words between what a label says, in one language; months as they are shortened."""
+
+    months: tuple[str, ...]
+    skin: Mapping[str, str]
+    portion: str
+    portions: str
+    about: str
+    caught: str
+    packed: str
+    best_by: str
+
+    def date(self, day: date, order: DateOrder = "dmy") -> str:
+        """A date that no reader takes for another: the month in letters, or the year first.
+
+        >>> ENGLISH.date(date(2026, 7, 14)), ENGLISH.date(date(2026, 7, 14), "mdy")
+        ('14 Jul 2026', 'Jul 14, 2026')
+        """
+        month = self.months[day.month - 1]
+        if order == "ymd":
+            return day.isoformat()
+        return (
+            f"{month} {day.day}, {day.year}" if order == "mdy" else f"{day.day} {month} {day.year}"
+        )
+
+
+ENGLISH = LabelWords(
+    months=("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"),
+    skin={"on": "skin on", "off": "skin off"},
+    portion="portion",
+    portions="portions",
+    about="about",
+    caught="Caught",
+    packed="packed",
+    best_by="Best by",
+)
+
+
+@dataclass(frozen=True)
 class LabelContent:
     """All that is printed on one label, as plain text."""
 
@@ -77,22 +120,38 @@ def label_content(
     owner: str,
     code: str,
     cautions: Sequence[str],
+    measured: bool = True,
     purpose: str = "",
+    scientific: str = "",
     link_base: str = "",
+    words: LabelWords = ENGLISH,
+    order: DateOrder = "dmy",
 ) -> LabelContent:
     """Compose a label. Text from people is stripped of control signs and cut to its line.
 
-    `purpose` is what it is for, where that is more than the freezer; `skin` "" for what has none.
+    `purpose` is what it is for, where that is more than the freezer; `skin` "" for what has none;
+    `measured` whether its weight was taken. `scientific` is the fish's name for those who read
+    another language.
     """
     return LabelContent(
-        title=one_line(f"{species} {cut}", 34),
+        title=one_line(f"{species} {cut}", LONGEST_TITLE),
         details=" · ".join(
             filter(
-                None, (f"skin {skin}" if skin else "", count(servings, "portion"), weight, purpose)
+                None,
+                (
+                    scientific,
+                    words.skin[skin] if skin else "",
+                    count(servings, words.portion, words.portions),
+                    weight if measured else f"{words.about} {weight}",
+                    purpose,
+                ),
             )
         ),
-        dates=f"Caught {short_date(caught)} · packed {short_date(packed)}",
-        best_by=f"Best by {short_date(best)}",
+        dates=(
+            f"{words.caught} {words.date(caught, order)} · "
+            f"{words.packed} {words.date(packed, order)}"
+        ),
+        best_by=f"{words.best_by} {words.date(best, order)}",
         owner=one_line(owner, LONGEST_OWNER) if owner else "",
         cautions=tuple(one_line(c, 80) for c in cautions),
         code=show_code(code),
@@ -101,8 +160,8 @@ def label_content(
 
 
 def short_date(day: date) -> str:
-    """A date that no reader takes for another: "14 Jul 2026"."""
-    return f"{day.day} {day:%b %Y}"
+    """A date as pages write it: "14 Jul 2026"."""
+    return ENGLISH.date(day)
 
 
 def sentence(text: str) -> str:

@@ -1,6 +1,6 @@
 """The label of a bag: what it says, as a page, and on its way to the printer."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from lepidos.core.errors import Refused
@@ -9,10 +9,11 @@ from lepidos.core.units import System, format_mass
 from lepidos.devices.printer import PrintJob
 from lepidos.devices.scale import DeviceError
 from lepidos.exchange.labelpdf import Sheet, label_png, label_svg, labels_pdf, sheet_pdf
+from lepidos.guide.label_words import label_languages
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import meant_for
-from lepidos.stations.pack.paper import label_size, lines_left_out
+from lepidos.stations.pack.paper import label_language, label_size, lines_left_out
 from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
 from lepidos.store import bags, packing, rulecards, trips
@@ -25,8 +26,52 @@ def label_of(ctx: AppContext, bag_id: str, system: System = "metric") -> labels.
         return compose_label(ctx, bags.get(bag_id), system)
 
 
+@dataclass(frozen=True)
+class _Said:
+    """What the guide says of a bag, in the language of its label."""
+
+    cut: str
+    purpose: str
+    cautions: tuple[str, ...]
+    contains: str
+    not_for: str
+    words: labels.LabelWords
+    scientific: str
+
+
+def _said(ctx: AppContext, bag: Bag, language: str, cautions: list[str], purpose: str) -> _Said:
+    """`cautions` are keys of the guide's. What people wrote stays in the language they wrote."""
+    species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
+    # allergens have to be named in many places; what else must be is for local rules to say
+    contains = usual_packing().allergens.get(species.body_plan, "fish")
+    other = label_languages().get(language)
+    shown = [key for key in cautions if ctx.guide.cautions[key].label]
+    if other is None:
+        return _Said(
+            f"{piece.name}, tail" if bag.tail else piece.name,
+            meant_for(ctx, purpose),
+            tuple(ctx.guide.cautions[key].label for key in shown),
+            f"Contains {contains}.",
+            "Not for",
+            labels.ENGLISH,
+            "",
+        )
+    name = other.pieces.get(bag.piece, piece.name)
+    english = meant_for(ctx, purpose)
+    return _Said(
+        f"{name}, {other.tail}" if bag.tail else name,
+        other.purposes.get(purpose, english) if english else "",
+        tuple(other.cautions.get(key, ctx.guide.cautions[key].label) for key in shown),
+        f"{other.contains} {other.allergens.get(contains, contains)}.",
+        other.not_for,
+        other.words,
+        species.scientific,
+    )
+
+
 def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelContent:
     """The label of a bag, from an open file."""
+    language, date_order = label_language()
     species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
     owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
     wish = packing.wishes_of(bag.trip_id).get(bag.party_id or "")
@@ -40,16 +85,15 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     known = ctx.guide.methods.purposes.get(purpose)
     if known and known.caution:
         keys.insert(0, known.caution)
-    # allergens have to be named in many places; what else must be is for local rules to say
+    said = _said(ctx, bag, language, keys, purpose)
     names = not_for(guests, species)
-    contains = usual_packing().allergens.get(species.body_plan, "fish")
-    cautions = [*follows(sights).labels, *(ctx.guide.cautions[key].label for key in keys)]
     content = labels.label_content(
         species=species.name,
-        cut=f"{piece.name}, tail" if bag.tail else piece.name,
+        cut=said.cut,
         skin="" if piece.bare else bag.skin,
         servings=bag.servings,
-        weight=("" if bag.measured else "about ") + format_mass(bag.kg, system),
+        weight=format_mass(bag.kg, system),
+        measured=bag.measured,
         caught=bag.caught_on,
         packed=bag.packed_on,
         best=bag.best_by,
@@ -57,14 +101,18 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         code=bag.code,
         cautions=[
             # among the cautions, which are never left out of a small label
-            *([f"Not for {', '.join(names)}."] if names else []),
+            *([f"{said.not_for} {', '.join(names)}."] if names else []),
             *(f"{guest.guest}: {guest.note}." for guest in guests if guest.note),
-            *(c for c in cautions if c),
-            f"Contains {contains}.",
+            *follows(sights).labels,
+            *said.cautions,
+            said.contains,
             *_for_transport(bag),
         ],
-        purpose=meant_for(ctx, purpose),
+        purpose=said.purpose,
+        scientific=said.scientific,
         link_base=ctx.link_base,
+        words=said.words,
+        order=date_order,
     )
     out = lines_left_out()
     return replace(

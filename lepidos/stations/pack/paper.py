@@ -1,11 +1,13 @@
-"""The labels' size, chosen once for the crew's printer."""
+"""The labels' size, lines and language, chosen once for the crew's printer."""
 
 from dataclasses import dataclass
 from datetime import datetime
 
 from lepidos.core.errors import Refused
+from lepidos.core.pack import labels
 from lepidos.exchange.labellayout import LEAST_MM, MOST_MM
 from lepidos.exchange.labelpdf import HEIGHT_MM, WIDTH_MM
+from lepidos.guide import label_words
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import settings
 
@@ -71,6 +73,58 @@ def choose_lines(ctx: AppContext, key: str, order: ChooseLines) -> Receipt:
         return Receipt("setting", row.id, f"Labels without {said}" if said else "Labels with all")
 
     return run_idempotent(ctx, key, "settings.lines", order, do)
+
+
+# How a label writes dates, with an example.
+DATE_ORDERS: dict[labels.DateOrder, str] = {
+    "dmy": "14 Jul 2026",
+    "mdy": "Jul 14, 2026",
+    "ymd": "2026-07-14",
+}
+
+
+@dataclass(frozen=True)
+class ChooseLanguage:
+    """An order: labels are in this language, by its code, with dates in this order."""
+
+    language: str
+    dates: str
+
+
+def choose_language(ctx: AppContext, key: str, order: ChooseLanguage) -> Receipt:
+    """Keep it. Raises Refused with the field."""
+
+    def do(at: datetime) -> Receipt:
+        names = languages()
+        if order.language not in names:
+            raise Refused({"language": "Choose a language that labels can be in"})
+        if order.dates not in DATE_ORDERS:
+            raise Refused({"dates": "Choose how dates are written"})
+        settings.put(ctx.ids, at, settings.LABEL_DATES, order.dates)
+        row = settings.put(ctx.ids, at, settings.LABEL_LANGUAGE, order.language)
+        return Receipt("setting", row.id, f"Labels in {names[order.language]}")
+
+    return run_idempotent(ctx, key, "settings.language", order, do)
+
+
+def languages() -> dict[str, str]:
+    """Languages that labels can be in, by code, with their own names."""
+    others = {code: one.name for code, one in label_words.label_languages().items()}
+    return {label_words.ENGLISH: "English"} | others
+
+
+def label_language() -> tuple[str, labels.DateOrder]:
+    """The language's code, and the order of dates. In an open transaction."""
+    language = settings.value(settings.LABEL_LANGUAGE) or label_words.ENGLISH
+    said = settings.value(settings.LABEL_DATES)
+    order: labels.DateOrder = next((one for one in DATE_ORDERS if one == said), "dmy")
+    return (language if language in languages() else label_words.ENGLISH), order
+
+
+def language_now(ctx: AppContext) -> tuple[str, labels.DateOrder]:
+    """`label_language`, for a page."""
+    with ctx.store.reading():
+        return label_language()
 
 
 def lines_left_out() -> tuple[str, ...]:

@@ -32,6 +32,9 @@ def show_settings(request: Request) -> Response:
         label=label_now(ctx),
         lines=paper.LINES,
         left_out=paper.left_out_now(ctx),
+        languages=paper.languages(),
+        language=paper.language_now(ctx),
+        date_orders=paper.DATE_ORDERS,
         currency=currency_now(ctx),
     )
 
@@ -66,6 +69,16 @@ def save_lines(request: Request, form: Form) -> Response:
     order = paper.ChooseLines(tuple(sorted(form.all("lines"))))
     form.done()
     paper.choose_lines(context_of(request), form.text("key"), order)
+    return after(form.text("key"), "/settings")
+
+
+@router.post("/settings/language")
+@shows_again(show_settings)
+def save_language(request: Request, form: Form) -> Response:
+    """The language of labels, and how they write dates."""
+    order = paper.ChooseLanguage(form.text("language"), form.text("dates"))
+    form.done()
+    paper.choose_language(context_of(request), form.text("key"), order)
     return after(form.text("key"), "/settings")
 
 
