@@ -198,6 +198,50 @@ class OfflineStepsTest(SessionTest):
 class TouchesTest(SessionTest):
     """Jobs of a day on a phone, in touches; what is typed counts as one number. Nobody scrolls."""
 
+    def test_on_deck_landing_is_one_screen_and_the_rest_lies_in_a_sheet(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        self.trip(page)
+        about, sheet = page.locator(".about-button"), page.locator("#about-it")
+        for size in (PHONE, ON_ITS_SIDE):
+            page.set_viewport_size(size)
+            panel = page.locator(".panel")
+            expect(about).to_be_in_viewport(ratio=0.99)
+            expect(page.get_by_role("button", name="Land it")).to_be_in_viewport(ratio=0.99)
+            for part in ("#length", ".keypad", "label[for=st-gutted]"):
+                expect(page.locator(part)).to_be_in_viewport(ratio=0.99)
+            self.assertLessEqual(panel.evaluate("e => e.scrollHeight - e.clientHeight"), 0)
+            expect(sheet).to_be_hidden()
+            about.tap()
+            expect(sheet).to_be_visible()
+            expect(about).to_have_text("Close")
+            page.locator("label[for=li-slurry]").tap()
+            about.tap()
+            expect(sheet).to_be_hidden()
+            expect(about).to_contain_text("Slurry")
+        # it closes by itself when the fish is landed
+        page.set_viewport_size(PHONE)
+        self.choose(page, "pollack")
+        page.locator("#length").fill("60")
+        about.tap()
+        page.get_by_role("button", name="Land it").tap()
+        expect(page.locator(".said").first).to_contain_text("landed")
+        expect(sheet).to_be_hidden()
+
+    def test_on_deck_a_fish_that_can_hurt_says_so_in_sight(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        self.trip(page)
+        care = page.locator("#landing-care")
+        expect(care).to_be_hidden()
+        self.choose(page, "greater weever", "greater_weever")
+        expect(care).to_be_in_viewport(ratio=0.99)
+        expect(care).to_contain_text("spine")
+        expect(page.get_by_role("button", name="Land it")).to_be_in_viewport(ratio=0.99)
+
+    def choose(self, page: Page, name: str, key: str = "") -> None:
+        page.get_by_text("More …").tap()
+        page.get_by_label("Find a fish").fill(name)
+        page.locator(f"label[for=s-{key or name}]").tap()
+
     counted: ClassVar[dict[str, int]] = {}
 
     def touch(self, what: Locator) -> None:
@@ -253,6 +297,16 @@ class TouchesTest(SessionTest):
         self.touch(page.locator("#b-done"))
         expect(page.locator("#bench-plan li.done")).to_have_count(1)
         self.job("a step done", 1)
+        while not page.locator("#bench-likely button").count():
+            page.wait_for_timeout(700)
+            done = page.locator("#bench-plan li.done").count()
+            page.locator("#b-done").tap()
+            expect(page.locator("#bench-plan li.done")).to_have_count(done + 1)
+        likely = page.locator("#bench-likely button").first
+        seen = str(likely.inner_text()).removeprefix("Note:").strip()
+        self.touch(likely)
+        expect(page.locator("#bench-seen .checks")).to_contain_text(re.compile(seen, re.I))
+        self.job("note what is usually seen at this step", 1)
         for kg in ("0.35", "0.09", "0.09"):
             page.locator("#weight").fill(kg)
             slot = str(page.locator("#b-take").get_attribute("value"))
@@ -265,20 +319,25 @@ class TouchesTest(SessionTest):
         expect(page.locator("#bench-went")).to_contain_text("2 weighings")
         self.job("undo a weighing", 1)
         page.locator("#weight").fill("0.6")
-        self.touch(page.get_by_role("button", name="Pieces"))
-        self.touch(page.get_by_role("button", name="Fillet A", exact=True))
+        spot = page.evaluate("""() => {
+          const box = document.querySelector(".bench-drawing").getBoundingClientRect();
+          for (let y = box.top + 4; y < box.bottom; y += 8) for (let x = box.left + 4; x < box.right; x += 8)
+            if (document.elementFromPoint(x, y)?.dataset.slot === "fillet.B") return [x, y];
+        }""")
+        page.touchscreen.tap(*spot)
+        self.touches += 1
         expect(page.locator("#bench-went")).to_contain_text("3 weighings")
-        self.job("another piece than the one on offer", 2)
+        self.job("another piece than the one on offer, on the drawing", 1)
         page.locator("#weight").fill("6.1")
         self.touch(page.get_by_role("button", name="Pieces"))
-        self.touch(page.get_by_role("button", name="Fillet B", exact=True))
+        self.touch(page.get_by_role("button", name="Fillet A", exact=True))
         self.touches = 0
         self.touch(page.get_by_role("button", name="It is 610 g"))
         expect(page.locator("#bench-went")).to_contain_text("fillets 1.21 kg")
         self.job("correct a slip that was asked about", 1)
         self.touch(page.get_by_role("button", name="Seen"))
         self.touch(page.locator("#bench-seen").get_by_role("button", name="Blood"))
-        self.job("note what was seen", 2)
+        self.job("note something seen that is rare at this step", 2)
         self.touch(page.locator("#b-wait"))
         expect(page.locator("#b-wait")).to_have_text(re.compile("Go on"))
         self.job("let the fish wait", 1)

@@ -20,6 +20,7 @@ class Sight(Known):
 
     `keeping` is a factor on the months in the freezer; `gives` a piece that the fish then has;
     `step` one more step to do, with its reason. `spot`: it has a place on the fish and is cut out.
+    `at`: the steps at which it is usually seen.
     """
 
     key: str
@@ -37,6 +38,7 @@ class Sight(Known):
     gives: str = ""
     hint: str = ""
     spot: bool = False
+    at: tuple[str, ...] = ()
 
 
 class SpotSize(Known):
@@ -52,6 +54,10 @@ class Sights(Sourced):
 
     sights: tuple[Sight, ...]
     spot_sizes: tuple[SpotSize, ...]
+
+    def usual_at(self, step: str) -> tuple[Sight, ...]:
+        """What is usually seen at a step, and is noted without a number."""
+        return tuple(s for s in self.sights if step in s.at and not s.counted)
 
     def one(self, key: str) -> Sight | None:
         """By key."""

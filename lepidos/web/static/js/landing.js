@@ -15,7 +15,7 @@ function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
     lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
-    fading: 0,
+    fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
     init() {
       this.trip = this.$root.dataset.trip;
@@ -25,6 +25,24 @@ function landing() {
       this.chose();
       this.count();
       this.fillInRefused();
+      this.tellAbout();
+      this.openAbout(Boolean(this.$refs.about.querySelector(".field-problem")));
+    },
+
+    // On a phone where it lies, whose it is and the rarer things lie in a sheet over the panel; its button says them.
+    openAbout(on) {
+      this.aboutOpen = String(on);
+      this.aboutState = on ? "open" : "closed";
+      this.tellAbout();
+    },
+    toggleAbout() { this.openAbout(this.aboutState === "closed"); },
+    tellAbout() {
+      const about = this.$refs.about;
+      const boxes = about.querySelectorAll("input[name=lies]:checked, input[name=party]:checked");
+      const said = [...boxes].map((box) => box.labels[0].textContent.trim());
+      const who = about.querySelector("#caught_by");
+      if (who?.value) said.push(who.selectedOptions[0].textContent.trim());
+      this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "More about it";
     },
 
     lengthFocus() { this.field = "length"; },
@@ -60,6 +78,7 @@ function landing() {
       const care = one && this.$root.querySelector(`[data-for="${one.value}"]`);
       this.warns = Boolean(care);
       this.warning = care ? care.textContent : "";
+      document.getElementById("landing-care").textContent = this.warning.trim();
       const fromMore = one && this.$refs.more?.contains(one);
       this.moreText = fromMore ? `✓ ${one.dataset.name}, ` : "";
       if (fromMore && small.matches) this.$refs.more.open = false;
@@ -90,6 +109,7 @@ function landing() {
       }
       event.preventDefault();
       closeDoor();
+      this.openAbout(false);
       if (this.correcting) queue.forget(this.correcting);
       this.correcting = "";
       for (const problem of this.$root.querySelectorAll(".field-problem")) problem.remove();
@@ -127,6 +147,7 @@ function landing() {
       this.correcting = entry.key;
       for (const [field, text] of entry.problem) this.noteAt(field, text);
       this.chose();
+      this.tellAbout();
     },
     fillIn(fields) {
       for (const box of this.$refs.form.querySelectorAll("input[type=checkbox]")) box.checked = false;
@@ -143,6 +164,7 @@ function landing() {
       const at = this.$root.querySelector(`[name="${CSS.escape(field || "length")}"]`) || this.$refs.length;
       (at.closest(".pair, fieldset, details") || at).after(note);
       at.closest("details")?.setAttribute("open", "");
+      if (this.$refs.about.contains(at)) this.openAbout(true);
     },
 
     show(text, kind, undo) {
