@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Callable, Sequence
-from time import monotonic
 
 import numpy as np
 from ortools.sat.python import cp_model
@@ -62,7 +61,7 @@ def even_split(
     kinds = sorted({b.kind for b in bags})
     targets, bound = whole_targets(bags, shares)
     best = _better_of(bags, shares, (best.party_of,), bound)
-    met = nearest(bags, shares, best, targets, _for(0.2 * seconds, wanted))
+    met = nearest(bags, shares, best, targets, wanted, 0.2 * seconds)
     if met.proven:
         better(met)
         return met
@@ -80,8 +79,7 @@ def even_split(
     alone = split_of(bags, shares, hints)
     start = min((best, alone, polished(bags, shares, alone)), key=lambda s: s.rank)
     anew = [shared_anew(bags, shares, one, wanted) for one in (start, best)]
-    met_too = _for(0.1 * seconds, wanted)
-    anew += [nearest(bags, shares, one, targets, met_too) for one in anew]
+    anew += [nearest(bags, shares, one, targets, wanted, 0.05 * seconds) for one in anew]
     start = min(met, *anew, key=lambda s: s.rank)
     best = split_of(bags, shares, start.party_of, bound)
     better(best)
@@ -155,12 +153,6 @@ def _anew(
                     off[name][p] += float(more[best])
                     off[name][q] -= float(more[best])
     return split_of(bags, shares, party_of, split.least_g)
-
-
-def _for(seconds: float, wanted: Callable[[], bool]) -> Callable[[], bool]:
-    """As `wanted`, and no longer than this."""
-    until = monotonic() + seconds
-    return lambda: monotonic() < until and wanted()
 
 
 def _better_of(

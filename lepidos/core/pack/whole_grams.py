@@ -7,6 +7,7 @@ anew, until each weighs what it should.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from fractions import Fraction
 from itertools import combinations
 from math import floor
@@ -21,10 +22,18 @@ MOST_AMONG_THREE = 15  # bags that three parties share in all ways: 14 million o
 _MOST_ASIDE = 60  # of a kind; more of them have not helped
 _ENOUGH = 4  # bags a party: three have too few ways with less
 _OVER = (-1, 0, 1, 2)  # grams that a target may be from the whole part of what is due
+WAYS_A_SECOND = 40_000_000  # on a machine of 2024
 _ROWS = 64  # of the first half's ways, looked at together: some 400,000 ways
 
 Targets = dict[str, tuple[int, ...]]
 Ways = tuple[NDArray[np.int32], NDArray[np.int32]]
+
+
+@dataclass
+class _Patience:
+    """How many more ways are looked at."""
+
+    left: float
 
 
 def whole_targets(bags: Sequence[Bag], shares: Sequence[int]) -> tuple[Targets, float]:
@@ -84,11 +93,14 @@ def nearest(
     split: Split,
     targets: Targets,
     wanted: Callable[[], bool],
+    seconds: float = 60.0,
 ) -> Split:
     """Go from a split to one whose sums are the targets, as near as three at a time can.
 
-    Pinned bags stay, and nobody gets what is not for them. Never worse than `split`.
+    Pinned bags stay, and nobody gets what is not for them. Never worse than `split`. `seconds` is
+    counted in ways that were looked at, so that the answer is the same on every machine.
     """
+    patience = _Patience(seconds * WAYS_A_SECOND)
     party_of = list(split.party_of)
     for kind, aims in targets.items():
         off = [-aim for aim in aims]
@@ -96,15 +108,17 @@ def nearest(
             if bag.kind == kind:
                 off[party] += bag.grams
         aside, enough = 0, sum(bag.kind == kind for bag in bags) >= _ENOUGH * len(shares)
-        while any(off) and aside < _MOST_ASIDE and wanted():
-            if not any(_shared_among(bags, party_of, off, kind, trio) for trio in _trios(off)):
+        while any(off) and aside < _MOST_ASIDE and patience.left > 0 and wanted():
+            if not any(
+                _shared_among(bags, party_of, off, kind, trio, patience) for trio in _trios(off)
+            ):
                 # nobody gains: others change bags among themselves, and it is tried again
                 order = sorted(range(len(off)), key=lambda p: (abs(off[p]), p))
                 pairs = list(combinations(order[:-1], 2))
                 if not pairs or not enough:
                     break
                 trio = (*pairs[aside % len(pairs)], order[-1])
-                _shared_among(bags, party_of, off, kind, trio, aside + 1)
+                _shared_among(bags, party_of, off, kind, trio, patience, aside + 1)
                 aside += 1
     return min(split, split_of(bags, shares, party_of, split.least_g), key=lambda s: s.rank)
 
@@ -123,6 +137,7 @@ def _shared_among(
     off: list[int],
     kind: str,
     trio: tuple[int, ...],
+    patience: _Patience,
     aside: int = 0,
 ) -> bool:
     """The first two weigh what they should, or nearly; the last takes the rest. False: no gain.
@@ -135,11 +150,12 @@ def _shared_among(
         if bag.kind == kind and party_of[i] in trio
         and bag.pinned is None and not bag.not_for & set(trio)
     ][:MOST_AMONG_THREE]  # fmt: skip
-    if len(rows) < 2 or len(trio) < 2:
+    if len(rows) < 2 or len(trio) < 2 or patience.left <= 0:
         return False
     grams = [bags[i].grams for i in rows]
     has = [sum(g for i, g in zip(rows, grams, strict=True) if party_of[i] == p) for p in trio]
-    best = _best_way(grams, [off[p] - h for p, h in zip(trio, has, strict=True)], aside)
+    best, looked = _best_way(grams, [off[p] - h for p, h in zip(trio, has, strict=True)], aside)
+    patience.left -= looked
     to = [trio[n] for n in best]
     new = {p: off[p] - h for p, h in zip(trio, has, strict=True)}
     for p, g in zip(to, grams, strict=True):
@@ -159,8 +175,10 @@ def _how_far(off: Iterable[int]) -> tuple[int, int]:
     return sum(v > 0 for v in values), sum(values)
 
 
-def _best_way(grams: Sequence[int], base: Sequence[int], aside: int) -> list[int]:
+def _best_way(grams: Sequence[int], base: Sequence[int], aside: int) -> tuple[list[int], int]:
     """For each bag who gets it, 0, 1 or 2: the first two then are nearest to nothing.
+
+    And how many ways were looked at.
 
     `base` is how far each is off without these bags. With `aside` the ways are looked through from
     another beginning, so another one of those that are as good is found.
@@ -168,20 +186,22 @@ def _best_way(grams: Sequence[int], base: Sequence[int], aside: int) -> list[int
     parties = len(base)
     half = len(grams) // 2
     (p1, q1), (p2, q2) = _ways(grams[:half], parties), _ways(grams[half:], parties)
-    best, found = np.iinfo(np.int32).max, 0
+    best, found, looked = np.iinfo(np.int32).max, 0, 0
     starts = list(range(0, len(p1), _ROWS))
     turn = aside * 7 % len(starts)
     for start in starts[turn:] + starts[:turn]:
         far = np.abs(p1[start : start + _ROWS, None] + (p2 + np.int32(base[0])))
         if parties > 2:
             far += np.abs(q1[start : start + _ROWS, None] + (q2 + np.int32(base[1])))
+        looked += far.size
         at = int(far.argmin())
         if far.flat[at] < best:
             best, found = int(far.flat[at]), start * len(p2) + at
             if best == 0:
                 break
     first, second = divmod(found, len(p2))
-    return _digits(first, half, parties) + _digits(second, len(grams) - half, parties)
+    way = _digits(first, half, parties) + _digits(second, len(grams) - half, parties)
+    return way, looked
 
 
 def _ways(grams: Sequence[int], parties: int) -> Ways:
