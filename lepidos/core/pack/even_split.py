@@ -61,7 +61,7 @@ def even_split(
     kinds = sorted({b.kind for b in bags})
     targets, bound = whole_targets(bags, shares)
     best = _better_of(bags, shares, (best.party_of,), bound)
-    met = nearest(bags, shares, best, targets, wanted, 0.2 * seconds)
+    met = nearest(bags, shares, best, targets, wanted, 0.4 * seconds)
     if met.proven:
         better(met)
         return met
@@ -70,7 +70,7 @@ def even_split(
         if not wanted():
             return best
         rows = [i for i, b in enumerate(bags) if b.kind == kind]
-        share_s = 0.2 * seconds / len(kinds)
+        share_s = 0.15 * seconds / len(kinds)
         alone_hints = [hints[i] for i in rows]
         found, proven = _solve([bags[i] for i in rows], shares, alone_hints, share_s, wanted)
         bound = max(bound, proven)
@@ -84,11 +84,11 @@ def even_split(
     best = split_of(bags, shares, start.party_of, bound)
     better(best)
     if len(kinds) > 1 and wanted() and not best.proven:
-        found, proven = _solve(bags, shares, best.party_of, 0.2 * seconds, wanted)
+        found, proven = _solve(bags, shares, best.party_of, 0.15 * seconds, wanted)
         best = _better_of(bags, shares, (best.party_of, found), max(bound, proven))
         better(best)
     if wanted() and best.overall_g > _LEAST_OVERALL_G:
-        found, _ = _solve(bags, shares, best.party_of, 0.2 * seconds, wanted, best.worst_g)
+        found, _ = _solve(bags, shares, best.party_of, 0.15 * seconds, wanted, best.worst_g)
         best = _better_of(bags, shares, (best.party_of, found), best.least_g)
         better(best)
     return best
