@@ -42,7 +42,7 @@ function landing() {
       const said = [...boxes].map((box) => box.labels[0].textContent.trim());
       const who = about.querySelector("#caught_by");
       if (who?.value) said.push(who.selectedOptions[0].textContent.trim());
-      this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "More about it";
+      this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "Where it lies, whose";
     },
 
     lengthFocus() { this.field = "length"; },
