@@ -22,6 +22,10 @@ function landing() {
       document.addEventListener("lepidos:queue", () => this.count());
       document.addEventListener("lepidos:arrived", (e) => this.landed(e.detail));
       document.addEventListener("lepidos:refused", () => this.fillInRefused());
+      // the fish that is chosen already, touched again, closes the list, too
+      this.$refs.more?.addEventListener("click", (event) => {
+        if (event.target.matches("input[name=species]")) this.leaveList();
+      });
       this.chose();
       this.count();
       this.fillInRefused();
@@ -81,8 +85,11 @@ function landing() {
       document.getElementById("landing-care").textContent = this.warning.trim();
       const fromMore = one && this.$refs.more?.contains(one);
       this.moreText = fromMore ? `✓ ${one.dataset.name}, ` : "";
-      if (fromMore && small.matches) this.$refs.more.open = false;
+      if (fromMore) this.leaveList();
       this.changed();
+    },
+    leaveList() {
+      if (small.matches) this.$refs.more.open = false;
     },
     async changed() {
       const one = this.species();
