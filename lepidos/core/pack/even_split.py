@@ -61,7 +61,7 @@ def even_split(
     kinds = sorted({b.kind for b in bags})
     targets, bound = whole_targets(bags, shares)
     best = _better_of(bags, shares, (best.party_of,), bound)
-    met = nearest(bags, shares, best, targets, wanted, 0.4 * seconds)
+    met = nearest(bags, shares, best, targets, wanted, 0.3 * seconds)
     if met.proven:
         better(met)
         return met
