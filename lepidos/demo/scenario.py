@@ -11,6 +11,7 @@ from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
 from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer.places import SayPlace, say_place
 from lepidos.stations.pack import bags, label, pack, portioning
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, findings, steps, weighing
@@ -18,7 +19,12 @@ from lepidos.stations.trips import trips
 
 SCENARIO = Path(__file__).parent / "marram_lass.toml"
 THICK, TAIL = 1.03, 0.93  # invented: what the demo's bags weighed, of what was foreseen
-PLACES = ("chest, top basket", "chest, bottom", "kitchen freezer")
+# name: set temperature [°C], litres, how it is cooled
+PLACES = {
+    "chest, top basket": (-22.0, 120.0, "still"),
+    "chest, bottom": (-22.0, 200.0, "still"),
+    "kitchen freezer": (-18.0, 60.0, "fan"),
+}
 
 
 def play(ctx: AppContext) -> None:
@@ -39,6 +45,9 @@ class _Player:
             name: freezer.add_place(start, self._key(), freezer.AddPlace(name)).subject_id
             for name in PLACES
         }
+        for name, (celsius, litres, cooling) in PLACES.items():
+            said = SayPlace(places[name], celsius, litres, cooling)
+            say_place(start, self._key(), said)
         today = start.clock().date()
         for card in scenario["cards"]:
             values = {k: v for k, v in card.items() if k != "checked_days_ago"}

@@ -11,7 +11,15 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import among, find, first, plain_sql, read, split, values
-from lepidos.store.tables.bags import BagNowTable, BagTable, MoveTable, PlaceTable, PortionTable
+from lepidos.store.standing import in_order, those_standing
+from lepidos.store.tables.bags import (
+    BagNowTable,
+    BagTable,
+    MoveTable,
+    PlaceSaidTable,
+    PlaceTable,
+    PortionTable,
+)
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.fish import FishTable
 from lepidos.store.tables.trips import PartyTable
@@ -293,6 +301,36 @@ def place_named(name: str) -> records.Place | None:
 def add_place(ids: IdMaker, at: datetime, name: str) -> records.Place:
     """A new freezer place."""
     return add_row(PlaceTable, id=ids.new(at), name=name)
+
+
+def say_place(ids: IdMaker, at: datetime, **values: object) -> records.PlaceSaid:
+    """What a place is like from now on."""
+    return add_row(PlaceSaidTable, id=ids.new(at), at=at, **values)
+
+
+def place_said(row_id: str) -> records.PlaceSaid:
+    """Raises Unknown."""
+    found: records.PlaceSaid = find(PlaceSaidTable, row_id, "place")
+    return found
+
+
+def said_of_places() -> dict[str, records.PlaceSaid]:
+    """By place: what it is like, where somebody said."""
+    rows = read(in_order(those_standing(PlaceSaidTable.select(), PlaceSaidTable)))
+    return {row.place_id: row for row in rows}
+
+
+def kg_put_in(since: datetime) -> dict[str, float]:
+    """By place: kilograms that went in since then and are still there."""
+    query = """
+        SELECT bag_now.place_id, sum(bag.kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id
+        WHERE bag_now.state = 'in' AND EXISTS (
+          SELECT 1 FROM move WHERE move.bag_id = bag.id AND move.place_id = bag_now.place_id
+            AND move.at >= ?
+            AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id))
+        GROUP BY 1
+    """
+    return dict(plain_sql(query, MoveTable.at.db_value(since)))
 
 
 def party_names(party_ids: set[str]) -> dict[str, str]:

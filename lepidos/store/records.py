@@ -4,7 +4,7 @@ Nothing above the store can write to one; a change is asked for by the repositor
 which return the record as it is then. Each is written down beside its table.
 """
 
-from lepidos.store.tables.bags import Bag, BagNow, Move, Place, Portion
+from lepidos.store.tables.bags import Bag, BagNow, Move, Place, PlaceSaid, Portion
 from lepidos.store.tables.boards import Board
 from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
 from lepidos.store.tables.entries import Entry, Undo
@@ -50,6 +50,7 @@ __all__ = [
     "Person",
     "PieceMark",
     "Place",
+    "PlaceSaid",
     "Portion",
     "Reading",
     "ReceiptLink",

@@ -157,6 +157,27 @@ class FreezerTest(WebTest):
         self.assertIn("not a picture", photo.text)
         self.assertEqual(self.form(f"{trip}/places", name="").status_code, 422)
         self.assertEqual(self.form(f"{trip}/putaway").status_code, 422)
+        self.form(f"{trip}/places", name="chest")
+        chest = re.search(r"/freezer/([0-9A-Z]{26})", self.client.get(f"{trip}/freezer").text)
+        assert chest
+        for celsius, litres, why in (
+            ("", "100", "Say which temperature it holds"),
+            ("cold", "100", "not a temperature"),
+            ("-20", "many", "is not a number"),
+            ("-300", "100", "A freezer is between"),
+        ):
+            with self.subTest(celsius=celsius, litres=litres):
+                answer = self.form(
+                    f"{trip}/freezer/{chest[1]}", celsius=celsius, litres=litres,
+                    cooling="fan", place_id=chest[1],
+                )  # fmt: skip
+                self.assertEqual(answer.status_code, 422)
+                self.assertIn(why, answer.text)
+        missing = self.form(f"{trip}/freezer/nowhere", celsius="-20", cooling="fan")
+        self.assertEqual(missing.status_code, 404)
+        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="", cooling="fan")
+        (place,) = self.client.get("/api/v1/places").json()
+        self.assertEqual((place["celsius"], place["litres"], place["cooling"]), (-20, None, "fan"))
         self.assertEqual(self.client.get(f"{trip}/freezer?place=nowhere").status_code, 404)
         self.assertEqual(self.client.get(f"{trip}/freezer?page=99999999999").status_code, 200)
 

@@ -126,7 +126,7 @@ _OF_PIECES = frozenset(
         "seen.note", "fates.send", "pack.seal", "pack.bag", "pack.rule", "pack.mark",
         "pack.lay", "pack.give", "pack.supply", "pack.share", "pack.wish",
         "pack.labels", "pack.cost", "pack.link",
-        "freezer.in", "freezer.out", "freezer.place",
+        "freezer.in", "freezer.out", "freezer.place", "freezer.said",
     }
 )  # fmt: skip
 

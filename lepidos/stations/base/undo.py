@@ -182,6 +182,12 @@ def _undo_bag_plan(ctx: AppContext, row_id: str, at: datetime) -> str:
     return "The bags are as they were before"
 
 
+def _undo_place_said(ctx: AppContext, row_id: str, at: datetime) -> str:
+    name = bags.place(bags.place_said(row_id).place_id).name
+    entries.undo(ctx.ids, "place said", row_id, at)
+    return f"{name} is as it was said before"
+
+
 def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, datetime], str]:
     """What was said before holds again: the last row that stands is the one that holds."""
 
@@ -208,6 +214,7 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "cost": _undo_cost,
     "receipt link": _undo_link,
     "bag plan": _undo_bag_plan,
+    "place said": _undo_place_said,
     "bag rule": _undo_of_packing("bag rule", "Servings and bags are as they were"),
     "piece mark": _undo_of_packing("piece mark", "It is cut as it was to be before"),
     "sharing": _undo_of_packing("sharing", "Bags are shared as they were before"),

@@ -1,5 +1,6 @@
 """Freezer: bags into places, first-expiring first, found by code, taken out; history stays."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
@@ -10,10 +11,21 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, one_line, read_code, show_code
 from lepidos.exchange import qr
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.freezer import places
 from lepidos.store import bags
-from lepidos.store.records import Bag, BagNow, Fish, Move, Place, Portion, Weighing
+from lepidos.store.records import (
+    Bag,
+    BagNow,
+    Fish,
+    Move,
+    Place,
+    PlaceSaid,
+    Portion,
+    Weighing,
+)
 
 PAGE = 40
+DRAWN = 18  # bags of a place, when all places are drawn
 LONGEST_NAME = 60
 REASONS = ("to eat", "given away", "spoiled")
 
@@ -46,11 +58,26 @@ class FreezerView:
     page: int
     outside: tuple[BagRow, ...]
     today: date
+    boxes: tuple["PlaceBox", ...]
 
     @property
     def pages(self) -> int:
         """How many pages of bags there are, at least one."""
         return max(1, -(-self.total // PAGE))
+
+
+@dataclass(frozen=True)
+class PlaceBox:
+    """A place as it is drawn: what is due first in it, how many more, and what it is like.
+
+    `tonight`: what would become of the bags that wait outside.
+    """
+
+    place: Place
+    number: int
+    rows: tuple[BagRow, ...]
+    said: PlaceSaid | None
+    tonight: places.Tonight
 
 
 @dataclass(frozen=True)
@@ -68,22 +95,45 @@ def view_freezer(
 ) -> FreezerView:
     """What is in the freezer; `trip_id` chooses whose sealed bags wait outside. Raises Unknown."""
     with ctx.store.reading():
-        places = tuple(bags.places())
+        all_places = tuple(bags.places())
         chosen = bags.place(place_id) if place_id else None
         found = bags.first_expiring(place_id, PAGE, PAGE * (page - 1))
         outside = bags.of_trip(trip_id, ("sealed",)) if trip_id else []
-        rows = _rows(ctx, found, places)
-        waiting = _rows(ctx, outside, places)
+        rows = _rows(ctx, found, all_places)
+        waiting = _rows(ctx, outside, all_places)
         total = bags.count_in(place_id)
+        boxes = tuple(_boxes(ctx, all_places, chosen, waiting))
     return FreezerView(
-        places,
+        all_places,
         chosen,
         rows,
         total,
         page,
         waiting,
         ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date(),
+        boxes,
     )
+
+
+def _boxes(
+    ctx: AppContext,
+    all_places: tuple[tuple[Place, int], ...],
+    chosen: Place | None,
+    waiting: tuple[BagRow, ...],
+) -> Iterator[PlaceBox]:
+    said, went_in = bags.said_of_places(), bags.kg_put_in(ctx.clock() - places.DAY)
+    outside = [(row.bag, row.species) for row in waiting]
+    for place, number in all_places:
+        if chosen and place.id != chosen.id:
+            continue
+        first = bags.first_expiring(place.id, PAGE if chosen else DRAWN)
+        yield PlaceBox(
+            place,
+            number,
+            _rows(ctx, first, all_places),
+            said.get(place.id),
+            places.tonight(place, said, outside, went_in.get(place.id, 0.0)),
+        )
 
 
 def find_bag(ctx: AppContext, text: str) -> BagView:

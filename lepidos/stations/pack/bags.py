@@ -21,6 +21,7 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.pack import partners_of
+from lepidos.stations.pack.parts import NO_RULES, parts_of_piece
 from lepidos.stations.pack.portioning import (
     Marks,
     PieceRow,
@@ -81,7 +82,14 @@ def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
         others = _chosen(ctx, view, row, plan, order.also)
         expected_kg = bag_plan.kg + sum(o.weighing.kg for o in others)
         bag_kg, question = bag_weight(order.kg, expected_kg, order.system)
-        bag = _write_bag(ctx, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan)
+        sealed = [portion for portion, _ in packed]
+        parts = parts_of_piece(
+            ctx, view, row, used, fishes.now(fish.id), NO_RULES, frozenset(), sealed
+        )
+        thick = max(p.part.shape.thick_m for p in parts if p.portion.index in wanted)
+        bag = _write_bag(
+            ctx, at, view.trip, row, bag_plan, used, others, bag_kg, order, plan, thick
+        )
         return Receipt("bag", bag.id, f"Bag {labels.show_code(bag.code)} sealed", question)
 
     return run_idempotent(ctx, key, "pack.seal", order, do)
@@ -144,6 +152,7 @@ def _write_bag(
     bag_kg: float,
     order: SealBag,
     plan: PortionPlan,
+    thick_m: float,
 ) -> Bag:
     zone = ZoneInfo(trips.get(trip.id).timezone)
     packed_on = at.astimezone(zone).date()
@@ -166,6 +175,7 @@ def _write_bag(
         caught_on=row.fish.landed_at.astimezone(zone).date(),
         packed_on=packed_on,
         best_by=best_of(ctx, packed_on, [row, *others]),
+        thick_m=thick_m,
     )
     _fill(ctx, at, bag, row, bag_plan, used, others)
     bags.refresh(bag.id)

@@ -85,6 +85,9 @@ class Rules:
         return Marks(rule.serving_kg, rule.per_bag, rule.tail_apart) if rule else Marks()
 
 
+NO_RULES = Rules({}, {}, {})
+
+
 def rules_of(trip_id: str) -> Rules:
     """What holds on a trip. In an open transaction."""
     return Rules(packing.rules_of(trip_id), packing.marks_of(trip_id), packing.said_of(trip_id))

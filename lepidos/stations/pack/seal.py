@@ -136,6 +136,7 @@ def _write(
         width_m=size[0],
         length_m=size[1],
         from_roll=size[2],
+        thick_m=max(row.part.shape.thick_m for row in rows),
     )
 
 

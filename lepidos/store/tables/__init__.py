@@ -3,7 +3,14 @@
 The SQL in `migrations/` makes them; a test compares.
 """
 
-from lepidos.store.tables.bags import BagNowTable, BagTable, MoveTable, PlaceTable, PortionTable
+from lepidos.store.tables.bags import (
+    BagNowTable,
+    BagTable,
+    MoveTable,
+    PlaceSaidTable,
+    PlaceTable,
+    PortionTable,
+)
 from lepidos.store.tables.boards import BoardTable, HoldTable
 from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
 from lepidos.store.tables.entries import EntryTable, UndoTable
@@ -45,6 +52,7 @@ TABLES = [
     BagTable,
     PortionTable,
     PlaceTable,
+    PlaceSaidTable,
     MoveTable,
     BagNowTable,
     ReadingTable,

@@ -13,7 +13,8 @@ from lepidos.store.tables.trips import PartyTable, TripTable
 class Bag(NamedTuple):
     """A sealed bag. `measured` says whether its weight was taken or added up from portions.
 
-    `width_m` and `length_m` are the empty bag's, 0 where nobody said.
+    `width_m` and `length_m` are the empty bag's, `thick_m` how thick the fish lies in it; 0 where
+    nobody said.
     """
 
     id: str
@@ -35,6 +36,7 @@ class Bag(NamedTuple):
     width_m: float
     length_m: float
     from_roll: bool
+    thick_m: float
 
 
 class BagTable(Row):
@@ -58,6 +60,7 @@ class BagTable(Row):
     width_m = FloatField(default=0.0)
     length_m = FloatField(default=0.0)
     from_roll = BooleanField(default=False)
+    thick_m = FloatField(default=0.0)
 
     class Meta:
         table_name = "bag"
@@ -120,6 +123,30 @@ class PlaceTable(Row):
 
     class Meta:
         table_name = "place"
+
+
+class PlaceSaid(NamedTuple):
+    """What a place is like: its temperature, litres inside (0: unknown), how it takes heat off."""
+
+    id: str
+    place_id: str
+    celsius: float
+    litres: float
+    cooling: str
+    at: datetime
+
+
+class PlaceSaidTable(Row):
+    record = PlaceSaid
+
+    place = ForeignKeyField(PlaceTable, lazy_load=False)
+    celsius = FloatField()
+    litres = FloatField()
+    cooling = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "place_said"
 
 
 class Move(NamedTuple):

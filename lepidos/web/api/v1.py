@@ -238,9 +238,19 @@ def seal_planned(request: Request, trip_id: str, key: Key, body: PartsIn) -> Jso
 
 @router.get("/places", tags=["freezer"])
 def list_places(request: Request) -> list[Json]:
-    """Freezer places and how many bags each holds."""
+    """Freezer places, how many bags each holds, and what it is like where somebody said."""
     found = freezer.view_freezer(context_of(request))
-    return [{"id": p.id, "name": p.name, "bags": n} for p, n in found.places]
+    return [
+        {
+            "id": box.place.id,
+            "name": box.place.name,
+            "bags": box.number,
+            "celsius": box.said.celsius if box.said else None,
+            "litres": box.said.litres or None if box.said else None,
+            "cooling": box.said.cooling if box.said else None,
+        }
+        for box in found.boxes
+    ]
 
 
 @router.post("/places", tags=["freezer"], status_code=201)

@@ -5,7 +5,8 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import read_code
-from lepidos.stations.freezer import freezer
+from lepidos.guide.freezing import usual_freezing
+from lepidos.stations.freezer import freezer, places
 from lepidos.stations.pack.label import bag_meant_for
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id, current_view
@@ -29,7 +30,24 @@ def show_freezer(request: Request, trip_id: str) -> Response:
         here="freezer",
         found=found,
         bag_meant=lambda bag: bag_meant_for(ctx, bag),
+        coolings=usual_freezing().cooling,
+        hard_c=usual_freezing().hard_c,
+        start_c=usual_freezing().start_c,
     )
+
+
+@router.post("/trips/{trip_id}/freezer/{place_id}")
+@shows_again(show_freezer)
+def say_place(request: Request, trip_id: str, place_id: str, form: Form) -> Response:
+    """What a place is like."""
+    celsius = form.temperature_c("celsius")
+    litres = form.number("litres") or 0.0
+    if celsius is None:
+        form.problems.setdefault("celsius", "Say which temperature it holds, such as -18")
+    form.done()
+    order = places.SayPlace(place_id, celsius or 0.0, litres, form.text("cooling"), form.system)
+    places.say_place(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/trips/{trip_id}/freezer")
 
 
 @router.get("/find")

@@ -1,0 +1,164 @@
+"""What freezer places are like, how long bags take there, and what goes in tonight."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from lepidos.core.errors import OutOfRange, Refused
+from lepidos.core.fish.species import Species
+from lepidos.core.freezer.freezing_time import Block, fish_of_water, freezing_hours
+from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
+from lepidos.core.units import System, format_temperature
+from lepidos.guide.freezing import usual_freezing
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import BESIDE
+from lepidos.store import bags
+from lepidos.store.records import Bag, Place, PlaceSaid
+
+COLDEST_C, WARMEST_C = -80.0, 15.0
+MOST_LITRES = 5000.0
+LEAST_WIDE_M, LEAST_LONG_M = 0.15, 0.17
+DAY = timedelta(hours=24)
+
+
+@dataclass(frozen=True)
+class SayPlace:
+    """An order: what a place is like. `litres` 0: nobody knows."""
+
+    place_id: str
+    celsius: float
+    litres: float
+    cooling: str
+    system: System = field(default="metric", metadata=BESIDE)
+
+
+def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
+    """Keep it. Raises Refused with the field, Unknown."""
+
+    def do(at: datetime) -> Receipt:
+        place = bags.place(order.place_id)
+        problems = {}
+        if not COLDEST_C <= order.celsius <= WARMEST_C:
+            low, high = (format_temperature(c, order.system) for c in (COLDEST_C, WARMEST_C))
+            problems["celsius"] = f"A freezer is between {low} and {high}"
+        if not 0 <= order.litres <= MOST_LITRES:
+            problems["litres"] = f"Up to {MOST_LITRES:g} litres; empty when nobody knows"
+        if order.cooling not in usual_freezing().cooling:
+            problems["cooling"] = "Choose how it takes the heat off"
+        if problems:
+            raise Refused(problems)
+        row = bags.say_place(
+            ctx.ids,
+            at,
+            place=place.id,
+            celsius=order.celsius,
+            litres=order.litres,
+            cooling=order.cooling,
+        )
+        cold = format_temperature(order.celsius, order.system)
+        return Receipt("place said", row.id, f"{place.name}: {cold}")
+
+    return run_idempotent(ctx, key, "freezer.said", order, do)
+
+
+@dataclass(frozen=True)
+class Tonight:
+    """What would become of bags that wait, in one place.
+
+    `hours` until the slowest of them that go in first is hard; None: never, or nobody knows how
+    thick they are (`unknown`). `days`: how many bags go in on each day, most pressing first; empty
+    when nobody knows the place's litres. `takes_kg`: from, to, a day; `today_kg` went in already.
+    """
+
+    hours: float | None
+    unknown: bool
+    days: tuple[int, ...]
+    takes_kg: tuple[float, float]
+    today_kg: float
+    celsius: float
+    said: bool
+    order: tuple[str, ...]
+
+    @property
+    def never(self) -> bool:
+        """It is not cold enough to make them hard."""
+        return self.hours is None and not self.unknown
+
+
+def hours_to_hard(species: Species, bag: Bag, celsius: float, cooling: str) -> float | None:
+    """Hours until a bag in one layer is hard; None: never. Raises OutOfRange when nobody knows how
+    thick it is. The smallest usual bag where nobody knows its size: thickness counts most.
+    """
+    usual = usual_freezing()
+    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else LEAST_LONG_M
+    block = Block(bag.thick_m, bag.width_m or LEAST_WIDE_M, long_m)
+    fish = fish_of_water(usual.water[species.keeping.fat])
+    h = usual.cooling[cooling].h
+    return freezing_hours(block, celsius, usual.start_c, h, fish, usual.hard_c)
+
+
+def tonight(
+    place: Place,
+    said: Mapping[str, PlaceSaid],
+    waiting: Sequence[tuple[Bag, Species]],
+    today_kg: float,
+) -> Tonight:
+    """What would become of the bags that wait, in this place: how long, and how many a day.
+
+    Fat fish and what is meant raw go first, then what keeps least long.
+    """
+    usual, now = usual_freezing(), said.get(place.id)
+    celsius = now.celsius if now else usual.usual_c
+    cooling = now.cooling if now else "still"
+    ordered = sorted(waiting, key=_pressing)
+    days = _days(ordered, now.litres if now else 0.0, today_kg)
+    first = ordered[: days[0]] if days else ordered
+    hours, unknown = _slowest(first, celsius, cooling)
+    litres = now.litres if now else 0.0
+    low, high = (litres * each for each in usual.kg_per_litre_day)
+    order = tuple(bag.code for bag, _ in ordered)
+    return Tonight(hours, unknown, days, (low, high), today_kg, celsius, now is not None, order)
+
+
+def _pressing(row: tuple[Bag, Species]) -> tuple[bool, bool, int, datetime]:
+    bag, species = row
+    return (
+        species.keeping.fat != "fatty",
+        bag.purpose != "raw",
+        species.keeping.months,
+        bag.sealed_at,
+    )
+
+
+def _slowest(
+    rows: Sequence[tuple[Bag, Species]], celsius: float, cooling: str
+) -> tuple[float | None, bool]:
+    """Hours until all of them are hard, and whether nobody knows."""
+    found: list[float] = []
+    for bag, species in rows:
+        try:
+            hours = hours_to_hard(species, bag, celsius, cooling)
+        except OutOfRange:
+            continue  # sealed without its size
+        if hours is None:
+            return None, False
+        found.append(hours)
+    return (max(found), False) if found else (None, True)
+
+
+def _days(
+    ordered: Sequence[tuple[Bag, Species]], litres: float, today_kg: float
+) -> tuple[int, ...]:
+    """How many bags go in on each day, by the middle of what the place takes; empty: unknown."""
+    if not litres or not ordered:
+        return ()
+    each = litres * sum(usual_freezing().kg_per_litre_day) / 2
+    room, days = max(0.0, each - today_kg), [0]
+    for bag, _ in ordered:
+        # what is more than a whole day's room goes in all the same, on a day of its own
+        if bag.kg > room and room < each:
+            days.append(0)
+            room = each
+        days[-1] += 1
+        room -= bag.kg
+    return tuple(days)
