@@ -176,6 +176,16 @@ class FreezerTest(WebTest):
         missing = self.form(f"{trip}/freezer/nowhere", celsius="-20", cooling="fan")
         self.assertEqual(missing.status_code, 404)
         self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="", cooling="fan")
+        fish = self.land(trip, "cod", "75")
+        self.weigh(fish, "fillet.A", "1.1")
+        self.weigh(fish, "fillet.B", "1.1")
+        while keys := re.findall(
+            r'name="part"\s+value="([^"]+)"', self.client.get(f"{trip}/pack").text
+        ):
+            self.form(f"{trip}/bags", part=keys[0])
+        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="1", cooling="fan")
+        self.assertIn("and so on for", self.client.get(f"{trip}/freezer").text)
+        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="", cooling="fan")
         (place,) = self.client.get("/api/v1/places").json()
         self.assertEqual((place["celsius"], place["litres"], place["cooling"]), (-20, None, "fan"))
         self.assertEqual(self.client.get(f"{trip}/freezer?place=nowhere").status_code, 404)
