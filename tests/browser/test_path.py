@@ -120,7 +120,8 @@ class PathTest(BrowserTest):
         page.get_by_role("link", name="Back to the bags").click()
         sealed: list[str] = []
         while page.get_by_role("button", name="Seal and print").count():
-            page.get_by_role("button", name="Seal and print").click()
+            with page.expect_navigation():
+                page.get_by_role("button", name="Seal and print").click()
             expect(page.get_by_role("status")).not_to_have_text(sealed[-1] if sealed else "-")
             sealed.append(page.get_by_role("status").inner_text())
         self.assertGreaterEqual(len(sealed), 2)
@@ -222,7 +223,7 @@ class DemoTest(BrowserTest):
         self.assert_accessible(page)
         page.keyboard.press("Escape")
         page.keyboard.press("4")
-        expect(page.get_by_role("heading", name="Freezer")).to_be_visible()
+        expect(page.get_by_role("heading", name="Freezer", exact=True)).to_be_visible()
 
     def test_a_run_of_one_kind_needs_only_the_number(self) -> None:
         page = self.open(LAPTOP)
