@@ -36,6 +36,8 @@ def fish_of_water(water: float) -> Frozen:
 
     Siebel's rule for specific heats, 3.35 w + 0.84 and 1.26 w + 0.84 kJ/(kg K) (memory);
     conductivity 0.6 + 1.1 w W/(m K) frozen, between frozen fat and frozen cod (memory).
+
+    Raises: OutOfRange.
     """
     require("share of water", water, 0.4, 0.9, "")
     return Frozen(
@@ -70,7 +72,7 @@ def freezing_hours(
 
     Args:
         block: sides 2 mm to 3 m each.
-        air_c: of the air, plate or slurry around it, −80 to 0.
+        air_c: of the air, plate or slurry around it, −80 to 40.
         start_c: of the fish when it goes in, −1 to 40.
         surface_w: heat transfer at the bag's surface, 1 to 1000 W/(m² K).
         end_c: −40 to −5.
@@ -105,6 +107,8 @@ def plank_hours(
     air_c: float,
 ) -> float | None:
     """Plank's equation, with P and R of the shape: slab 1/2 and 1/8, sphere 1/6 and 1/24.
+
+    Hours; None: never. Raises: OutOfRange for a size outside 2 mm to 3 m.
 
     >>> round(plank_hours(0.07, 1 / 6, 1 / 24, density=1000, latent=250e3, surface_w=50,
     ...                   conductivity=1.2, freezes_c=-1.25, air_c=-40) or 0, 2)
