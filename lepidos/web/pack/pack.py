@@ -27,11 +27,10 @@ from lepidos.stations.pack.seal_checks import seal_checks
 from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.drawings import qr
 from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.preferences import YEAR_S
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
-
-YEAR_S = 365 * 24 * 3600
 
 
 def servings_of(system: System) -> tuple[float, ...]:
@@ -83,9 +82,7 @@ def show_pack(request: Request, trip_id: str) -> Response:
         label_qr=qr.label_qr,
         labels=by_hand.labels_now(ctx),
         classes={key: ctx.guide.cautions[key].text for key in usual_packing().advisory},
-        kinds=sorted(
-            {r.species.key: r.species for r in found.pieces}.values(), key=lambda s: s.name
-        ),
+        kinds=_kinds(found),
         **_costs(ctx, found),
         printer_says=asked.get("printer", "")[:200],
         known=ctx.guide.known_or_named,
