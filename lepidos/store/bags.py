@@ -11,13 +11,10 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import among, find, first, plain_sql, read, split, values
-from lepidos.store.standing import in_order, those_standing
 from lepidos.store.tables.bags import (
     BagNowTable,
     BagTable,
     MoveTable,
-    PlaceSaidTable,
-    PlaceTable,
     PortionTable,
 )
 from lepidos.store.tables.cutting import WeighingTable
@@ -31,7 +28,6 @@ _STATES: Ready[records.BagNow] = Ready(
 _PARTIES: Ready[records.Party] = Ready(
     lambda ids: PartyTable.select().where(among(PartyTable.id, ids))
 )
-_PLACES: Ready[records.Place] = Ready(lambda: PlaceTable.select().order_by(PlaceTable.id))
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Bag:
@@ -265,72 +261,6 @@ def count_in(place_id: str = "") -> int:
 def count() -> int:
     """Every bag in the file."""
     return BagTable.select().count()
-
-
-def places() -> list[tuple[records.Place, int]]:
-    """Freezer places with how many bags each holds."""
-    query = "SELECT place_id, count(*) FROM bag_now WHERE state = 'in' GROUP BY place_id"
-    counts: dict[str, int] = dict(plain_sql(query))
-    return [(row, counts.get(row.id, 0)) for row in _PLACES()]
-
-
-def last_place() -> str:
-    """The id of the place that a bag was put into last; "" when none ever was."""
-    query = """
-        SELECT place_id FROM move WHERE place_id IS NOT NULL
-          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id)
-        ORDER BY rowid DESC LIMIT 1
-    """
-    found = plain_sql(query)
-    return str(found[0][0]) if found else ""
-
-
-def place(place_id: str) -> records.Place:
-    """Raises Unknown."""
-    found: records.Place = find(PlaceTable, place_id, "place")
-    return found
-
-
-def place_named(name: str) -> records.Place | None:
-    """A place by its name, in any case."""
-    # SQLite folds ASCII only, and there are few places
-    wanted = name.casefold()
-    return next((row for row in read(PlaceTable.select()) if row.name.casefold() == wanted), None)
-
-
-def add_place(ids: IdMaker, at: datetime, name: str) -> records.Place:
-    """A new freezer place."""
-    return add_row(PlaceTable, id=ids.new(at), name=name)
-
-
-def say_place(ids: IdMaker, at: datetime, **values: object) -> records.PlaceSaid:
-    """What a place is like from now on."""
-    return add_row(PlaceSaidTable, id=ids.new(at), at=at, **values)
-
-
-def place_said(row_id: str) -> records.PlaceSaid:
-    """Raises Unknown."""
-    found: records.PlaceSaid = find(PlaceSaidTable, row_id, "place")
-    return found
-
-
-def said_of_places() -> dict[str, records.PlaceSaid]:
-    """By place: what it is like, where somebody said."""
-    rows = read(in_order(those_standing(PlaceSaidTable.select(), PlaceSaidTable)))
-    return {row.place_id: row for row in rows}
-
-
-def kg_put_in(since: datetime) -> dict[str, float]:
-    """By place: kilograms that went in since then and are still there."""
-    query = """
-        SELECT bag_now.place_id, sum(bag.kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id
-        WHERE bag_now.state = 'in' AND EXISTS (
-          SELECT 1 FROM move WHERE move.bag_id = bag.id AND move.place_id = bag_now.place_id
-            AND move.at >= ?
-            AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id))
-        GROUP BY 1
-    """
-    return dict(plain_sql(query, MoveTable.at.db_value(since)))
 
 
 def party_names(party_ids: set[str]) -> dict[str, str]:

@@ -9,6 +9,7 @@ from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
 from lepidos.store import bags, entries, fishes, packing, receipts, sessions, trips, wishes, work
+from lepidos.store import places as place_store
 from lepidos.store.records import Fact, Fish
 
 
@@ -183,7 +184,7 @@ def _undo_bag_plan(ctx: AppContext, row_id: str, at: datetime) -> str:
 
 
 def _undo_place_said(ctx: AppContext, row_id: str, at: datetime) -> str:
-    name = bags.place(bags.place_said(row_id).place_id).name
+    name = place_store.place(place_store.place_said(row_id).place_id).name
     entries.undo(ctx.ids, "place said", row_id, at)
     return f"{name} is as it was said before"
 

@@ -13,6 +13,7 @@ from lepidos.exchange import qr
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer import places
 from lepidos.store import bags
+from lepidos.store import places as place_store
 from lepidos.store.records import (
     Bag,
     BagNow,
@@ -95,8 +96,8 @@ def view_freezer(
 ) -> FreezerView:
     """What is in the freezer; `trip_id` chooses whose sealed bags wait outside. Raises Unknown."""
     with ctx.store.reading():
-        all_places = tuple(bags.places())
-        chosen = bags.place(place_id) if place_id else None
+        all_places = tuple(place_store.places())
+        chosen = place_store.place(place_id) if place_id else None
         found = bags.first_expiring(place_id, PAGE, PAGE * (page - 1))
         outside = bags.of_trip(trip_id, ("sealed",)) if trip_id else []
         rows = _rows(ctx, found, all_places)
@@ -121,7 +122,7 @@ def _boxes(
     chosen: Place | None,
     waiting: tuple[BagRow, ...],
 ) -> Iterator[PlaceBox]:
-    said, went_in = bags.said_of_places(), bags.kg_put_in(ctx.clock() - places.DAY)
+    said, went_in = place_store.said_of_places(), place_store.kg_put_in(ctx.clock() - places.DAY)
     outside = [(row.bag, row.species) for row in waiting]
     for place, number in all_places:
         if chosen and place.id != chosen.id:
@@ -144,7 +145,7 @@ def find_bag(ctx: AppContext, text: str) -> BagView:
         raise Refused({"code": str(error)}) from error
     with ctx.store.reading():
         bag = bags.by_code(code)
-        places = tuple(bags.places())
+        places = tuple(place_store.places())
         names = {p.id: p.name for p, _ in places}
         (row,) = _rows(ctx, [(bag, bags.now(bag.id))], places)
         contents = tuple(bags.portions_of_bag(bag.id))
@@ -177,9 +178,9 @@ def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
             raise Refused({"name": "Give the place a name, such as “chest, top basket”"})
         if len(name) > LONGEST_NAME:
             raise Refused({"name": f"Keep it under {LONGEST_NAME} letters"})
-        if bags.place_named(name):
+        if place_store.place_named(name):
             raise Refused({"name": "There is a place of that name already"})
-        place = bags.add_place(ctx.ids, at, name)
+        place = place_store.add_place(ctx.ids, at, name)
         return Receipt("place", place.id, f"Place “{name}” is ready")
 
     return run_idempotent(ctx, key, "freezer.place", order, do)
@@ -200,7 +201,7 @@ def put_away(ctx: AppContext, key: str, order: PutAway) -> Receipt:
         if not order.codes:
             raise Refused({"codes": "Choose at least one bag"})
         try:
-            place = bags.place(order.place_id)
+            place = place_store.place(order.place_id)
         except Unknown as error:
             raise Refused({"place": "Choose a place"}) from error
         last = ""

@@ -12,7 +12,7 @@ from lepidos.core.units import System, format_temperature
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
-from lepidos.store import bags
+from lepidos.store import places as place_store
 from lepidos.store.records import Bag, Place, PlaceSaid
 
 COLDEST_C, WARMEST_C = -80.0, 15.0
@@ -36,7 +36,7 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
     """Keep it. Raises Refused with the field, Unknown."""
 
     def do(at: datetime) -> Receipt:
-        place = bags.place(order.place_id)
+        place = place_store.place(order.place_id)
         problems = {}
         if not COLDEST_C <= order.celsius <= WARMEST_C:
             low, high = (format_temperature(c, order.system) for c in (COLDEST_C, WARMEST_C))
@@ -47,7 +47,7 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             problems["cooling"] = "Choose how it takes the heat off"
         if problems:
             raise Refused(problems)
-        row = bags.say_place(
+        row = place_store.say_place(
             ctx.ids,
             at,
             place=place.id,

@@ -9,6 +9,7 @@ from lepidos.core.pack.labels import short_date
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.pack.planned import Column, PackTable, PlannedBag
 from lepidos.store import bags
+from lepidos.store import places as place_store
 from lepidos.store.records import Bag
 
 PARTY, FREEZER, DAY = "party", "freezer", "day"
@@ -40,8 +41,8 @@ def _by_freezer(ctx: AppContext, found: PackTable) -> tuple[Column, ...]:
     """
     with ctx.store.reading():
         rows = bags.of_trip(found.view.trip.id, ("sealed", "in", "out"))
-        names = {place.id: place.name for place, _ in bags.places()}
-        last = bags.last_place()
+        names = {place.id: place.name for place, _ in place_store.places()}
+        last = place_store.last_place()
     state = {bag.id: now for bag, now in rows}
     lie: dict[str, Counter[str]] = {}
     for bag, now in rows:
