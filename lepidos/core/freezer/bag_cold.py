@@ -1,0 +1,149 @@
+"""How cold bags of one kind are at every minute of a place's log: middle and surface.
+
+Freezing goes on at the pace of Pham's method for the air of each minute. A frozen bag's middle
+follows the air with one time constant, that of the first term of a slab's series, L²/(α ζ²) ≈ ρ c L
+(1/h + 4 L/(π² k)); its surface lies between middle and air (a parabolic profile). Latent heat that
+is left below the hold's temperature is left out: a bag then warms sooner than it would.
+"""
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.signal import lfilter
+
+from lepidos.core.freezer.freezing_time import Block, Frozen, freezing_hours
+from lepidos.core.freezer.temperature_log import MINUTE_S, Flags, Floats, MinuteLog, Whole, runs
+
+SOLID_C = -18.0  # "until solid": the middle is there (our reading of it)
+SOFT_C = -5.0  # warmer than this it has to freeze anew
+WIDE_M = 3.0  # without its ends and edges a bag freezes more slowly
+STEP_C = 0.25  # of the air, for the pace of freezing
+
+
+@dataclass(frozen=True)
+class Kind:
+    """Bags that cool alike: how thick [m], heat transfer [W/(m² K)], what is in them."""
+
+    thick_m: float
+    surface_w: float
+    fish: Frozen
+    start_c: float = 5.0
+
+    @property
+    def lag_s(self) -> float:
+        """Time constant of the middle of a frozen bag."""
+        half, fish = self.thick_m / 2, self.fish
+        resistance = 1 / self.surface_w + 4 * half / (np.pi**2 * fish.conductivity)
+        return float(fish.density_frozen * fish.heat_frozen * half * resistance)
+
+    @property
+    def surface_share(self) -> float:
+        """How far the surface is from the middle's temperature towards the air's, 0 to 1."""
+        beta = self.surface_w * self.thick_m / 4 / self.fish.conductivity
+        return beta / (1 + beta)
+
+
+class ColdRecord:
+    """Bags of one kind in a place with a log."""
+
+    def __init__(self, log: MinuteLog, kind: Kind) -> None:
+        self.log, self.kind = log, kind
+        self._progress: dict[float, tuple[Floats, Whole]] = {}
+        self._runs: dict[float, tuple[Floats, Floats]] = {}
+
+    @cached_property
+    def spans(self) -> list[tuple[int, int]]:
+        """Stretches of minutes that are known."""
+        first = self.log.first
+        return [(first + a, first + b) for a, b in runs(self.log.known)]
+
+    @cached_property
+    def middle(self) -> Floats:
+        """°C in the middle of a frozen bag; where nobody knows the air, as the air was before."""
+        air = self.log.celsius
+        if not len(air):
+            return air
+        known = np.where(self.log.known, np.arange(len(air)), 0)
+        filled = air[np.maximum.accumulate(known)]
+        keep = float(np.exp(-MINUTE_S / self.kind.lag_s))
+        found, _ = lfilter([1 - keep], [1, -keep], filled, zi=[keep * filled[0]])
+        return np.asarray(found, dtype=np.float64)
+
+    @cached_property
+    def warmest(self) -> Floats:
+        """°C of the warmest part, middle or surface; not a number where nobody knows."""
+        surface = self.middle + (self.log.celsius - self.middle) * self.kind.surface_share
+        return np.where(self.log.known, np.maximum(surface, self.middle), np.nan)
+
+    def frozen_from(
+        self, start: int, end: int, hard_c: float, air_c: float | None = None
+    ) -> int | None:
+        """The minute at which a bag that goes in at `start` is at `hard_c` in its middle.
+
+        None: not before `end`. `air_c`: nor may the air be warmer than this until then.
+        """
+        done, resets = self._pace(hard_c)
+        at = start - self.log.first
+        while True:
+            hit = int(np.searchsorted(done, done[at] + 1))
+            if hit > end - self.log.first or hit >= len(done):
+                return None
+            last = int(np.searchsorted(resets, hit)) - 1
+            if last < 0 or resets[last] < at:
+                break
+            if air_c is not None:
+                return None
+            at = int(resets[last]) + 1
+        if air_c is not None and bool(np.any(self.log.celsius[at:hit] > air_c)):
+            return None
+        return self.log.first + hit
+
+    def cold_run(self, minute: int, end: int, limit_c: float) -> tuple[int, int] | None:
+        """The first stretch from `minute` on in which every part is at `limit_c` or below.
+
+        Clipped to `end`; None: there is none before.
+        """
+        starts, ends = self._cold(limit_c)
+        at = minute - self.log.first
+        i = int(np.searchsorted(ends, at, side="right"))
+        if i >= len(starts) or starts[i] >= end - self.log.first:
+            return None
+        first = self.log.first
+        return first + max(at, int(starts[i])), min(end, first + int(ends[i]))
+
+    def ever(self, start: int, end: int, limit_c: float) -> bool:
+        """Whether the air was at `limit_c` or below in any minute of a known stretch."""
+        air = self.log.celsius[start - self.log.first : end - self.log.first]
+        return bool(np.any(air <= limit_c))
+
+    def softened(self, start: int, end: int) -> int | None:
+        """The first minute in which some part was warmer than `SOFT_C`; None: never."""
+        part = self.warmest[start - self.log.first : end - self.log.first]
+        warm = np.flatnonzero(part > SOFT_C)
+        return start + int(warm[0]) if len(warm) else None
+
+    def _cold(self, limit_c: float) -> tuple[Floats, Floats]:
+        if limit_c not in self._runs:
+            cold: Flags = self.warmest <= limit_c  # unknown is not cold
+            found = runs(cold)
+            starts = np.array([a for a, _ in found], dtype=np.float64)
+            self._runs[limit_c] = starts, np.array([b for _, b in found], dtype=np.float64)
+        return self._runs[limit_c]
+
+    def _pace(self, hard_c: float) -> tuple[Floats, Whole]:
+        """Freezings done since the log began, and minutes so warm that one begins anew."""
+        if hard_c not in self._progress:
+            grid = np.arange(-90.0, hard_c, STEP_C)
+            pace = [self._per_minute(max(-80.0, air), hard_c) for air in grid]
+            air = np.where(self.log.known, self.log.celsius, 0.0)
+            each = np.interp(air, np.append(grid, hard_c), [*pace, 0.0])
+            done = np.concatenate([[0.0], np.cumsum(each)])
+            self._progress[hard_c] = done, np.flatnonzero(air > SOFT_C)
+        return self._progress[hard_c]
+
+    def _per_minute(self, air_c: float, hard_c: float) -> float:
+        block = Block(self.kind.thick_m, WIDE_M, WIDE_M)
+        kind = self.kind
+        hours = freezing_hours(block, air_c, kind.start_c, kind.surface_w, kind.fish, hard_c)
+        return 0.0 if hours is None else 1 / (hours * 60)
