@@ -1,7 +1,7 @@
 """Bags, what is in them, and where they have been."""
 
 import json
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from peewee import SQL
 
@@ -11,6 +11,7 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import among, find, first, plain_sql, read, split, values
+from lepidos.store.standing import in_order, those_standing
 from lepidos.store.tables.bags import (
     BagNowTable,
     BagTable,
@@ -24,6 +25,11 @@ from lepidos.store.tables.trips import PartyTable
 _BAGS: Ready[records.Bag] = Ready(lambda ids: BagTable.select().where(among(BagTable.id, ids)))
 _STATES: Ready[records.BagNow] = Ready(
     lambda ids: BagNowTable.select().where(among(BagNowTable.bag, ids))
+)
+_MOVES: Ready[records.Move] = Ready(
+    lambda ids: in_order(
+        those_standing(MoveTable.select().where(among(MoveTable.bag, ids)), MoveTable)
+    )
 )
 _PARTIES: Ready[records.Party] = Ready(
     lambda ids: PartyTable.select().where(among(PartyTable.id, ids))
@@ -174,11 +180,24 @@ def count_waiting(trip_id: str, pieces: list[str], packed: float) -> int:
 
 
 def move(
-    ids: IdMaker, at: datetime, bag_id: str, action: str, place_id: str | None, why: str = ""
+    ids: IdMaker,
+    at: datetime,
+    bag_id: str,
+    action: str,
+    place_id: str | None,
+    why: str = "",
+    note: str = "",
 ) -> records.Move:
     """Add a move."""
     return add_row(
-        MoveTable, id=ids.new(at), bag=bag_id, action=action, place=place_id, why=why, at=at
+        MoveTable,
+        id=ids.new(at),
+        bag=bag_id,
+        action=action,
+        place=place_id,
+        why=why,
+        at=at,
+        note=note,
     )
 
 
@@ -200,6 +219,8 @@ def moves_of(bag_id: str) -> list[tuple[records.Move, bool]]:
 def refresh(bag_id: str) -> records.BagNow:
     """Derive where a bag is now; in the transaction that moved it."""
     bag = get(bag_id)
+    before: records.BagNow | None = first(BagNowTable.select().where(BagNowTable.bag == bag_id))
+    lost = before.lost_days if before else 0
     standing = [row for row, stands in moves_of(bag_id) if stands]
     last = standing[-1] if standing else None
     if entries.is_undone(bag_id):
@@ -209,9 +230,46 @@ def refresh(bag_id: str) -> records.BagNow:
     else:
         state, place = last.action, last.place_id
     BagNowTable.replace(
-        bag=bag_id, trip=bag.trip_id, state=state, place=place, best_by=bag.best_by
+        bag=bag_id,
+        trip=bag.trip_id,
+        state=state,
+        place=place,
+        best_by=bag.best_by - timedelta(days=lost),
+        lost_days=lost,
     ).execute()
     return now(bag_id)
+
+
+def lose_days(days: dict[str, int]) -> None:
+    """How many days warm spells took off bags, by their ids."""
+    for bag_id, lost in days.items():
+        best_by = get(bag_id).best_by - timedelta(days=lost)
+        row = BagNowTable.update(lost_days=lost, best_by=best_by)
+        row.where(BagNowTable.bag == bag_id).execute()
+
+
+def moves_of_bags(bag_ids: list[str]) -> dict[str, list[records.Move]]:
+    """By bag: its moves that stand, oldest first."""
+    found: dict[str, list[records.Move]] = {bag_id: [] for bag_id in bag_ids}
+    for row in _MOVES(json.dumps(bag_ids)):
+        found[row.bag_id].append(row)
+    return found
+
+
+def ever_in(place_ids: list[str]) -> list[str]:
+    """Ids of bags that are, or were, in one of these places and were not undone or given out."""
+    query = """
+        SELECT DISTINCT move.bag_id FROM move JOIN bag_now ON bag_now.bag_id = move.bag_id
+        WHERE move.place_id IN (SELECT value FROM json_each(?)) AND bag_now.state = 'in'
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id)
+    """
+    return [bag for (bag,) in plain_sql(query, json.dumps(place_ids))]
+
+
+def all_in() -> list[tuple[records.Bag, records.BagNow]]:
+    """Every bag in a place, first-expiring first."""
+    query = "SELECT bag_id FROM bag_now WHERE state = 'in' ORDER BY best_by, bag_id"
+    return _with_bags([bag for (bag,) in plain_sql(query)])
 
 
 def now(bag_id: str) -> records.BagNow:

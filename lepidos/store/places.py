@@ -8,7 +8,8 @@ from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, plain_sql, read
 from lepidos.store.standing import in_order, those_standing
-from lepidos.store.tables.bags import MoveTable, PlaceSaidTable, PlaceTable
+from lepidos.store.tables.bags import MoveTable
+from lepidos.store.tables.places import PlaceSaidTable, PlaceTable, StocktakeTable
 
 _PLACES: Ready[records.Place] = Ready(lambda: PlaceTable.select().order_by(PlaceTable.id))
 
@@ -77,3 +78,20 @@ def kg_put_in(since: datetime) -> dict[str, float]:
         GROUP BY 1
     """
     return dict(plain_sql(query, MoveTable.at.db_value(since)))
+
+
+def add_stocktake(ids: IdMaker, at: datetime, **values: object) -> records.Stocktake:
+    """A place was counted through."""
+    return add_row(StocktakeTable, id=ids.new(at), at=at, **values)
+
+
+def stocktake(row_id: str) -> records.Stocktake:
+    """Raises Unknown."""
+    found: records.Stocktake = find(StocktakeTable, row_id, "stocktake")
+    return found
+
+
+def last_stocktakes() -> dict[str, records.Stocktake]:
+    """By place: the last count that stands."""
+    rows = read(in_order(those_standing(StocktakeTable.select(), StocktakeTable)))
+    return {row.place_id: row for row in rows}

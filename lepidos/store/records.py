@@ -4,7 +4,7 @@ Nothing above the store can write to one; a change is asked for by the repositor
 which return the record as it is then. Each is written down beside its table.
 """
 
-from lepidos.store.tables.bags import Bag, BagNow, Move, Place, PlaceSaid, Portion
+from lepidos.store.tables.bags import Bag, BagNow, Move, Portion
 from lepidos.store.tables.boards import Board
 from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
 from lepidos.store.tables.entries import Entry, Undo
@@ -19,6 +19,14 @@ from lepidos.store.tables.packing import (
     PieceMark,
     ShareRule,
     SupplyCount,
+)
+from lepidos.store.tables.places import (
+    Meal,
+    Place,
+    PlaceSaid,
+    Stocktake,
+    TemperatureLog,
+    TemperatureSlice,
 )
 from lepidos.store.tables.receipts import Cost, ReceiptLink
 from lepidos.store.tables.settings import Setting
@@ -41,6 +49,7 @@ __all__ = [
     "LabelCount",
     "LabelPrint",
     "Look",
+    "Meal",
     "Measurement",
     "Move",
     "OwnGuide",
@@ -58,7 +67,10 @@ __all__ = [
     "Setting",
     "ShareRule",
     "SightRow",
+    "Stocktake",
     "SupplyCount",
+    "TemperatureLog",
+    "TemperatureSlice",
     "Trip",
     "Undo",
     "Weighing",

@@ -7,8 +7,6 @@ from lepidos.store.tables.bags import (
     BagNowTable,
     BagTable,
     MoveTable,
-    PlaceSaidTable,
-    PlaceTable,
     PortionTable,
 )
 from lepidos.store.tables.boards import BoardTable, HoldTable
@@ -32,6 +30,14 @@ from lepidos.store.tables.packing import (
     PieceMarkTable,
     ShareRuleTable,
     SupplyCountTable,
+)
+from lepidos.store.tables.places import (
+    MealTable,
+    PlaceSaidTable,
+    PlaceTable,
+    StocktakeTable,
+    TemperatureLogTable,
+    TemperatureSliceTable,
 )
 from lepidos.store.tables.receipts import CostTable, ReceiptLinkTable
 from lepidos.store.tables.settings import SettingTable
@@ -77,4 +83,8 @@ TABLES = [
     PartyWishTable,
     LabelPrintTable,
     LabelCountTable,
+    TemperatureLogTable,
+    TemperatureSliceTable,
+    StocktakeTable,
+    MealTable,
 ]

@@ -7,6 +7,7 @@ from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, Text
 
 from lepidos.store.tables.base import Day, Instant, Row, Table
 from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.places import PlaceTable
 from lepidos.store.tables.trips import PartyTable, TripTable
 
 
@@ -14,7 +15,7 @@ class Bag(NamedTuple):
     """A sealed bag. `measured` says whether its weight was taken or added up from portions.
 
     `width_m` and `length_m` are the empty bag's, `thick_m` how thick the fish lies in it; 0 where
-    nobody said.
+    nobody said. `pack`: how it was closed.
     """
 
     id: str
@@ -37,6 +38,7 @@ class Bag(NamedTuple):
     length_m: float
     from_roll: bool
     thick_m: float
+    pack: str
 
 
 class BagTable(Row):
@@ -61,6 +63,7 @@ class BagTable(Row):
     length_m = FloatField(default=0.0)
     from_roll = BooleanField(default=False)
     thick_m = FloatField(default=0.0)
+    pack = TextField(default="vacuum")
 
     class Meta:
         table_name = "bag"
@@ -109,46 +112,6 @@ class PortionTable(Row):
         table_name = "portion"
 
 
-class Place(NamedTuple):
-    """A place in a freezer."""
-
-    id: str
-    name: str
-
-
-class PlaceTable(Row):
-    record = Place
-
-    name = TextField(unique=True)
-
-    class Meta:
-        table_name = "place"
-
-
-class PlaceSaid(NamedTuple):
-    """What a place is like: its temperature, litres inside (0: unknown), how it takes heat off."""
-
-    id: str
-    place_id: str
-    celsius: float
-    litres: float
-    cooling: str
-    at: datetime
-
-
-class PlaceSaidTable(Row):
-    record = PlaceSaid
-
-    place = ForeignKeyField(PlaceTable, lazy_load=False)
-    celsius = FloatField()
-    litres = FloatField()
-    cooling = TextField()
-    at = Instant()
-
-    class Meta:
-        table_name = "place_said"
-
-
 class Move(NamedTuple):
     """A bag put in or taken out."""
 
@@ -158,6 +121,7 @@ class Move(NamedTuple):
     place_id: str | None
     why: str
     at: datetime
+    note: str
 
 
 class MoveTable(Row):
@@ -168,19 +132,21 @@ class MoveTable(Row):
     place = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
     why = TextField(default="")
     at = Instant()
+    note = TextField(default="")
 
     class Meta:
         table_name = "move"
 
 
 class BagNow(NamedTuple):
-    """Where a bag is now, derived."""
+    """Where a bag is now, derived. `best_by` is the label's, less `lost_days` of warm spells."""
 
     bag_id: str
     trip_id: str
     state: str
     place_id: str | None
     best_by: date
+    lost_days: int
 
 
 class BagNowTable(Table):
@@ -191,6 +157,7 @@ class BagNowTable(Table):
     state = TextField()
     place = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
     best_by = Day()
+    lost_days = IntegerField(default=0)
 
     class Meta:
         table_name = "bag_now"

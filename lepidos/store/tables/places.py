@@ -1,0 +1,155 @@
+"""Freezer places, their logs, what was counted in them, and meals out of them."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from peewee import BlobField, FloatField, ForeignKeyField, IntegerField, TextField
+
+from lepidos.store.tables.base import Instant, Row
+
+
+class Place(NamedTuple):
+    """A place in a freezer."""
+
+    id: str
+    name: str
+
+
+class PlaceTable(Row):
+    record = Place
+
+    name = TextField(unique=True)
+
+    class Meta:
+        table_name = "place"
+
+
+class PlaceSaid(NamedTuple):
+    """What a place is like: its temperature, litres inside (0: unknown), how it takes heat off.
+
+    `within_id`: the place that it is a drawer or shelf of, if any.
+    """
+
+    id: str
+    place_id: str
+    celsius: float
+    litres: float
+    cooling: str
+    at: datetime
+    kind: str
+    within_id: str | None
+
+
+class PlaceSaidTable(Row):
+    record = PlaceSaid
+
+    place = ForeignKeyField(PlaceTable, lazy_load=False)
+    celsius = FloatField()
+    litres = FloatField()
+    cooling = TextField()
+    at = Instant()
+    kind = TextField(default="freezer")
+    within = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
+
+    class Meta:
+        table_name = "place_said"
+
+
+class TemperatureLog(NamedTuple):
+    """Readings of a sensor in a place, taken in together."""
+
+    id: str
+    place_id: str
+    name: str
+    first_at: datetime
+    last_at: datetime
+    readings: int
+    at: datetime
+
+
+class TemperatureLogTable(Row):
+    record = TemperatureLog
+
+    place = ForeignKeyField(PlaceTable, lazy_load=False)
+    name = TextField()
+    first_at = Instant()
+    last_at = Instant()
+    readings = IntegerField()
+    at = Instant()
+
+    class Meta:
+        table_name = "temperature_log"
+
+
+class TemperatureSlice(NamedTuple):
+    """A day of a log: see the migration for its numbers."""
+
+    id: str
+    log_id: str
+    day: int
+    at_s: bytes
+    centi_c: bytes
+
+
+class TemperatureSliceTable(Row):
+    record = TemperatureSlice
+
+    log = ForeignKeyField(TemperatureLogTable, lazy_load=False)
+    day = IntegerField()
+    at_s = BlobField()
+    centi_c = BlobField()
+
+    class Meta:
+        table_name = "temperature_slice"
+
+
+class Stocktake(NamedTuple):
+    """A place counted through: how many bags were seen; codes missing and strange, JSON lists."""
+
+    id: str
+    place_id: str
+    seen: int
+    missing: str
+    strange: str
+    at: datetime
+
+
+class StocktakeTable(Row):
+    record = Stocktake
+
+    place = ForeignKeyField(PlaceTable, lazy_load=False)
+    seen = IntegerField()
+    missing = TextField()
+    strange = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "stocktake"
+
+
+class Meal(NamedTuple):
+    """A meal from the freezer: its bags' codes, a JSON list, and when to take them out."""
+
+    id: str
+    eaten_at: datetime
+    people: int
+    purpose: str
+    thaw: str
+    codes: str
+    out_at: datetime
+    at: datetime
+
+
+class MealTable(Row):
+    record = Meal
+
+    eaten_at = Instant()
+    people = IntegerField()
+    purpose = TextField()
+    thaw = TextField()
+    codes = TextField()
+    out_at = Instant()
+    at = Instant()
+
+    class Meta:
+        table_name = "meal"
