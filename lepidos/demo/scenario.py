@@ -8,10 +8,11 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from lepidos.core.catch.rule_cards import RuleCard
+from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
-from lepidos.stations.freezer import freezer
-from lepidos.stations.freezer.places import SayPlace, say_place
+from lepidos.stations.freezer import moves, temperature
+from lepidos.stations.freezer.places import AddPlace, SayPlace, add_place, say_place
 from lepidos.stations.pack import bags, label, pack, portioning
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, findings, steps, weighing
@@ -41,12 +42,11 @@ class _Player:
 
     def play(self, scenario: dict[str, Any]) -> None:
         start = self._at(timedelta(days=20))
-        places = {
-            name: freezer.add_place(start, self._key(), freezer.AddPlace(name)).subject_id
-            for name in PLACES
-        }
+        places = {name: add_place(start, self._key(), AddPlace(name)).subject_id for name in PLACES}
         for name, (celsius, litres, cooling) in PLACES.items():
-            said = SayPlace(places[name], celsius, litres, cooling)
+            inside = places["chest, bottom"] if name == "chest, top basket" else ""
+            kind = "drawer" if inside else "freezer"
+            said = SayPlace(places[name], celsius, litres, cooling, "metric", kind, inside)
             say_place(start, self._key(), said)
         today = start.clock().date()
         for card in scenario["cards"]:
@@ -56,6 +56,17 @@ class _Player:
             rule_cards.save_card(start, self._key(), rule_cards.SaveCard(written))
         for trip in scenario["trips"]:
             self._trip(trip, places)
+        self._log(places["chest, bottom"])
+
+    def _log(self, place_id: str) -> None:
+        """The chest's logger: the door stood open once, the power was away one night."""
+        logger = self._ctx.logger
+        if isinstance(logger, SimulatedLogger):
+            logger.set_to(PLACES["chest, bottom"][0])
+            logger.defrosts = False  # a chest
+            logger.power_cut(11, ago_h=74)
+            logger.door(25, ago_h=5)
+            temperature.read_logger(self._ctx, self._key(), temperature.ReadLogger(place_id))
 
     def _trip(self, trip: dict[str, Any], places: dict[str, str]) -> None:
         ago = timedelta(days=trip["days_ago"])
@@ -179,8 +190,8 @@ class _Player:
                 bag_id = bags.seal_bag(ctx, self._key(), order).subject_id
                 if target in places:
                     code = label.label_of(ctx, bag_id).code
-                    away = freezer.PutAway((code,), places[target])
-                    freezer.put_away(ctx, self._key(), away)
+                    away = moves.PutAway((code,), places[target])
+                    moves.put_away(ctx, self._key(), away)
 
     def _at(self, ago: timedelta) -> AppContext:
         moment = self._now - ago

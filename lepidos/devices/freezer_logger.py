@@ -44,6 +44,7 @@ class SimulatedLogger:
         self._seed = rng.getrandbits(32)
         self.celsius = -21.0
         self.plugged = False
+        self.defrosts = True
         self._events: list[_Event] = []
 
     def set_to(self, celsius: float) -> None:
@@ -55,18 +56,18 @@ class SimulatedLogger:
         """Take its battery out."""
         self.plugged = False
 
-    def door(self, minutes: int = 10) -> None:
-        """The door stood open until now, for 1 to 600 minutes. Raises OutOfRange."""
-        self._until_now(int(require("minutes", minutes, 1, 600, "min")), DOOR_C, LAG_MINUTES)
+    def door(self, minutes: int = 10, ago_h: float = 0) -> None:
+        """The door stood open for 1 to 600 minutes, until so many hours ago. Raises OutOfRange."""
+        self._add(int(require("minutes", minutes, 1, 600, "min")), ago_h, DOOR_C, LAG_MINUTES)
 
-    def power_cut(self, hours: float = 8) -> None:
-        """The power was away until now, for 0.1 to 240 hours. Raises OutOfRange."""
+    def power_cut(self, hours: float = 8, ago_h: float = 0) -> None:
+        """The power was away for 0.1 to 240 hours, until so many hours ago. Raises OutOfRange."""
         minutes = round(require("hours", hours, 0.1, 240, "h") * 60)
-        self._until_now(minutes, ROOM_C, 60 * 24)
+        self._add(minutes, ago_h, ROOM_C, 60 * 24)
 
-    def _until_now(self, minutes: int, celsius: float, lag: float) -> None:
-        now = int(self._clock()) // MINUTE_S
-        self._events.append(_Event(now - minutes, now, celsius, lag))
+    def _add(self, minutes: int, ago_h: float, celsius: float, lag: float) -> None:
+        end = int(self._clock()) // MINUTE_S - round(ago_h * 60)
+        self._events.append(_Event(end - minutes, end, celsius, lag))
 
     def since(self, at_s: int) -> Readings:
         if not self.plugged:
@@ -77,7 +78,8 @@ class SimulatedLogger:
             return Readings(np.zeros(0, np.int64), np.zeros(0))
         minutes = np.arange(first - 24 * 60, now + 1)  # a day before, for what still follows
         goal = self.celsius + SWING_C * np.sin(2 * np.pi * minutes / SWING_MINUTES)
-        goal[minutes % DEFROST_EVERY < DEFROST_FOR] = DEFROST_C
+        if self.defrosts:
+            goal[minutes % DEFROST_EVERY < DEFROST_FOR] = DEFROST_C
         for event in self._events:
             during = (minutes >= event.start) & (minutes < event.end)
             gone = minutes[during] - event.start

@@ -187,8 +187,9 @@ def move(
     place_id: str | None,
     why: str = "",
     note: str = "",
+    together: str = "",
 ) -> records.Move:
-    """Add a move."""
+    """Add a move; `together`: the first of those made in one touch."""
     return add_row(
         MoveTable,
         id=ids.new(at),
@@ -198,6 +199,21 @@ def move(
         why=why,
         at=at,
         note=note,
+        together=together,
+    )
+
+
+def lead_together(move_id: str) -> None:
+    """Mark the first of several moves as one of them."""
+    MoveTable.update(together=move_id).where(MoveTable.id == move_id).execute()
+
+
+def moved_together(move: records.Move) -> list[records.Move]:
+    """The moves that were made in one touch with this one, itself among them."""
+    if not move.together:
+        return [move]
+    return read(
+        MoveTable.select().where(MoveTable.together == move.together).order_by(MoveTable.id)
     )
 
 
@@ -221,6 +237,7 @@ def refresh(bag_id: str) -> records.BagNow:
     bag = get(bag_id)
     before: records.BagNow | None = first(BagNowTable.select().where(BagNowTable.bag == bag_id))
     lost = before.lost_days if before else 0
+    raw_from = before.raw_from if before else None
     standing = [row for row, stands in moves_of(bag_id) if stands]
     last = standing[-1] if standing else None
     if entries.is_undone(bag_id):
@@ -236,16 +253,19 @@ def refresh(bag_id: str) -> records.BagNow:
         place=place,
         best_by=bag.best_by - timedelta(days=lost),
         lost_days=lost,
+        raw_from=raw_from,
     ).execute()
     return now(bag_id)
 
 
-def lose_days(days: dict[str, int]) -> None:
-    """How many days warm spells took off bags, by their ids."""
-    for bag_id, lost in days.items():
-        best_by = get(bag_id).best_by - timedelta(days=lost)
-        row = BagNowTable.update(lost_days=lost, best_by=best_by)
-        row.where(BagNowTable.bag == bag_id).execute()
+def keep_by_log(bag: records.Bag, lost_days: int, raw_from: datetime | None) -> None:
+    """What the log of its places showed of a bag."""
+    row = BagNowTable.update(
+        lost_days=lost_days,
+        best_by=bag.best_by - timedelta(days=lost_days),
+        raw_from=raw_from,
+    )
+    row.where(BagNowTable.bag == bag.id).execute()
 
 
 def moves_of_bags(bag_ids: list[str]) -> dict[str, list[records.Move]]:
@@ -266,10 +286,44 @@ def ever_in(place_ids: list[str]) -> list[str]:
     return [bag for (bag,) in plain_sql(query, json.dumps(place_ids))]
 
 
+def longest_in(bag_ids: list[str]) -> dict[str, float]:
+    """By bag: the length of the longest stretch of a piece in it [m], where lengths are known."""
+    query = """
+        SELECT bag_id, max(to_m - from_m) FROM portion
+        WHERE bag_id IN (SELECT value FROM json_each(?)) GROUP BY 1
+    """
+    return dict(plain_sql(query, json.dumps(bag_ids)))
+
+
+def with_ids(bag_ids: list[str]) -> list[tuple[records.Bag, records.BagNow]]:
+    """These bags, in this order."""
+    return _with_bags(bag_ids)
+
+
+def sights_in(bag_ids: list[str]) -> list[tuple[str, str]]:
+    """What was seen on the fish in bags: pairs of a bag's id and the sight's key."""
+    query = """
+        SELECT DISTINCT portion.bag_id, sight.what FROM portion
+        JOIN weighing ON weighing.id = portion.weighing_id
+        JOIN sight ON sight.fish_id = weighing.fish_id
+        WHERE portion.bag_id IN (SELECT value FROM json_each(?))
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = sight.id)
+    """
+    return [(bag, what) for bag, what in plain_sql(query, json.dumps(bag_ids))]
+
+
+def in_states(states: tuple[str, ...]) -> list[tuple[records.Bag, records.BagNow]]:
+    """Every bag in one of these states, first-expiring first."""
+    query = """
+        SELECT bag_id FROM bag_now WHERE state IN (SELECT value FROM json_each(?))
+        ORDER BY best_by, bag_id
+    """
+    return _with_bags([bag for (bag,) in plain_sql(query, json.dumps(states))])
+
+
 def all_in() -> list[tuple[records.Bag, records.BagNow]]:
     """Every bag in a place, first-expiring first."""
-    query = "SELECT bag_id FROM bag_now WHERE state = 'in' ORDER BY best_by, bag_id"
-    return _with_bags([bag for (bag,) in plain_sql(query)])
+    return in_states(("in",))
 
 
 def now(bag_id: str) -> records.BagNow:

@@ -67,6 +67,15 @@ def said_of_places() -> dict[str, records.PlaceSaid]:
     return {row.place_id: row for row in rows}
 
 
+def kg_in() -> dict[str, float]:
+    """By place: kilograms in it."""
+    query = """
+        SELECT place_id, sum(kg) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id
+        WHERE state = 'in' GROUP BY 1
+    """
+    return dict(plain_sql(query))
+
+
 def kg_put_in(since: datetime) -> dict[str, float]:
     """By place: kilograms that went in since then and are still there."""
     query = """

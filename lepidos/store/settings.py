@@ -14,6 +14,10 @@ LABEL_WITHOUT = "label without"
 LABEL_LANGUAGE = "label language"
 LABEL_DATES = "label dates"
 CURRENCY = "currency"
+HOLD_RULE = "raw hold rule"
+PACK = "bags closed"
+HOUSEHOLD = "household"
+MEALS_A_WEEK = "meals a week"
 
 
 def value(name: str) -> str | None:

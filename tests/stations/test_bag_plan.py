@@ -12,7 +12,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.base.split_search import SplitSearch
 from lepidos.stations.deck import rule_cards
-from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import (
     bagging,
     by_hand,
@@ -405,10 +405,10 @@ class ShareTest(BagPlanTest):
         self.share(sharing.EQUAL)
         before = {p.name: p.due_kg for p in self.plan().shared.parties}
         code = self.code_of(self.seal_bag(self.plan().columns[1].planned[0], party_id=self.marsh))
-        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest")).subject_id
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("chest")).subject_id
         code = code.replace("-", "")
-        freezer.put_away(self.ctx, self.key(), freezer.PutAway((code,), place))
-        freezer.take_out(self.ctx, self.key(), freezer.TakeOut(code, freezer.REASONS[1]))
+        moves.put_away(self.ctx, self.key(), moves.PutAway((code,), place))
+        moves.take_out(self.ctx, self.key(), moves.TakeOut((code,), "given away"))
         after = self.plan()
         for party in after.shared.parties:
             self.assertAlmostEqual(party.due_kg, before[party.name], places=2)
@@ -642,8 +642,8 @@ class PartyWishTest(BagPlanTest):
             self.cut(party, fillet_A=0.5, fillet_B=0.5, cheek_A=0.02)
         sealed = [self.seal_bag(self.plan().planned[0]) for _ in range(2)]
         codes = [bag.code for c in self.plan().columns for bag in c.sealed]
-        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("garage"))
-        freezer.put_away(self.ctx, self.key(), freezer.PutAway((codes[0],), place.subject_id))
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("garage"))
+        moves.put_away(self.ctx, self.key(), moves.PutAway((codes[0],), place.subject_id))
         found = self.plan()
         for by in columns.BY:
             with self.subTest(by=by):

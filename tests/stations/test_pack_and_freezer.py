@@ -13,7 +13,7 @@ from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
 from lepidos.stations.base import undo
 from lepidos.stations.base.printing import LabelQueue
-from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
 from lepidos.store import bags
@@ -39,10 +39,10 @@ class PackTest(AppTest):
 
 class PlaceNameTest(AppTest):
     def test_the_longest_name_is_taken_and_one_letter_more_is_not(self) -> None:
-        longest = "x" * freezer.LONGEST_NAME
-        freezer.add_place(self.ctx, self.key(), freezer.AddPlace(longest))
+        longest = "x" * places.LONGEST_NAME
+        places.add_place(self.ctx, self.key(), places.AddPlace(longest))
         with self.assertRaises(Refused):
-            freezer.add_place(self.ctx, self.key(), freezer.AddPlace(longest + "x"))
+            places.add_place(self.ctx, self.key(), places.AddPlace(longest + "x"))
 
 
 class MarksTest(PackTest):
@@ -167,7 +167,7 @@ class LabelTest(PackTest):
         page = pypdfium2.PdfDocument(job.pdf)[0].render(scale=3).to_pil()
         photo = io.BytesIO()
         page.save(photo, "PNG")
-        found = freezer.scan_photo(self.ctx, photo.getvalue())
+        found = freezer.find_bag(self.ctx, find.code_on_photo(self.ctx, photo.getvalue()))
         self.assertEqual(found.row.bag.id, bag)
         self.assertEqual(qr.read_photo(photo.getvalue()), found.row.bag.code)
 
@@ -194,14 +194,14 @@ class LabelTest(PackTest):
 
 class FreezerTest(PackTest):
     def place(self, name: str = "chest") -> str:
-        return freezer.add_place(self.ctx, self.key(), freezer.AddPlace(name)).subject_id
+        return places.add_place(self.ctx, self.key(), places.AddPlace(name)).subject_id
 
     def put(self, place: str, *codes: str) -> str:
-        order = freezer.PutAway(codes, place)
-        return freezer.put_away(self.ctx, self.key(), order).subject_id
+        order = moves.PutAway(codes, place)
+        return moves.put_away(self.ctx, self.key(), order).subject_id
 
     def out(self, code: str, why: str = "to eat") -> str:
-        return freezer.take_out(self.ctx, self.key(), freezer.TakeOut(code, why)).subject_id
+        return moves.take_out(self.ctx, self.key(), moves.TakeOut((code,), why)).subject_id
 
     def test_first_expiring_comes_first(self) -> None:
         # sealed later, but a fatty fish: its months are fewer
@@ -212,14 +212,43 @@ class FreezerTest(PackTest):
         rows = freezer.view_freezer(self.ctx, self.trip).rows
         self.assertEqual([r.bag.id for r in rows], [oily, lean])
 
-    def test_one_bag_put_away_can_be_undone_several_are_moved_back(self) -> None:
+    def test_one_bag_or_several_put_away_are_undone_in_one_touch(self) -> None:
         one, two = (self.code_of(bag) for bag in self.seal_all()[:2])
         kinds = [
-            freezer.put_away(self.ctx, self.key(), freezer.PutAway(codes, self.place(name)))
+            moves.put_away(self.ctx, self.key(), moves.PutAway(codes, self.place(name)))
             for codes, name in (((one,), "chest"), ((one, two), "kitchen"))
         ]
         self.assertEqual([k.subject_kind for k in kinds], ["move", "moves"])
-        self.assertEqual([undo.can_undo(k) for k in kinds], [True, False])
+        self.assertEqual([undo.can_undo(k) for k in kinds], [True, True])
+        self.undo("moves", kinds[1].subject_id)
+        where = [freezer.find_bag(self.ctx, code).row for code in (one, two)]
+        self.assertEqual([(r.now.state, r.place) for r in where], [("in", "chest"), ("sealed", "")])
+        with self.assertRaisesRegex(Conflict, "undone already"):
+            self.undo("moves", kinds[1].subject_id)
+
+    def test_several_go_out_together_with_why_or_not_at_all(self) -> None:
+        codes = [self.code_of(bag) for bag in self.seal_all()[:3]]
+        self.put(self.place(), *codes[:2])
+        for order, problem in (
+            (moves.TakeOut(()), "at least one"),
+            (moves.TakeOut(tuple(codes[:2]), "eaten by the cat"), "Say one of"),
+            (moves.TakeOut(tuple(codes[:2]), "spoiled", "x" * 81), "under 80"),
+        ):
+            with self.assertRaisesRegex(Refused, problem):
+                moves.take_out(self.ctx, self.key(), order)
+        with self.assertRaisesRegex(Conflict, "not in the freezer"):
+            moves.take_out(self.ctx, self.key(), moves.TakeOut(tuple(codes)))
+        self.assertEqual(freezer.view_freezer(self.ctx).total, 2)
+        order = moves.TakeOut(tuple(codes[:2]), "spoiled", "freezer burn")
+        done = moves.take_out(self.ctx, self.key(), order)
+        self.assertEqual(done.sentence, "2 bags taken out, thrown away: freezer burn")
+        history = freezer.find_bag(self.ctx, codes[0]).moves
+        self.assertEqual(
+            [(m.action, m.why, m.note) for m, _, _ in history][-1],
+            ("out", "spoiled", "freezer burn"),
+        )
+        self.undo(done.subject_kind, done.subject_id)
+        self.assertEqual(freezer.view_freezer(self.ctx).total, 2)
 
     def test_in_out_and_in_again_with_all_of_it_in_the_history(self) -> None:
         code = self.code_of(self.seal_all()[0])
@@ -297,7 +326,7 @@ class FreezerTest(PackTest):
         with self.assertRaises(Unknown):
             freezer.find_bag(self.ctx, "222-222")
         with self.assertRaisesRegex(Refused, "not a picture"):
-            freezer.scan_photo(self.ctx, b"no picture")
+            find.code_on_photo(self.ctx, b"no picture")
 
     def test_two_hands_take_out_one_bag_once(self) -> None:
         code = self.code_of(self.seal_all()[0])

@@ -3,7 +3,7 @@
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
-from lepidos.stations.freezer import freezer, places
+from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.freezer.freezer import FreezerView, PlaceBox
 from lepidos.stations.pack import bagging, seal
 from lepidos.store import bags
@@ -14,7 +14,7 @@ class PlacesTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
         self.trip = self.start_trip()
-        done = freezer.add_place(self.ctx, self.key(), freezer.AddPlace("chest"))
+        done = places.add_place(self.ctx, self.key(), places.AddPlace("chest"))
         self.place = done.subject_id
 
     def say(self, celsius: float = -25, litres: float = 0, cooling: str = "still") -> Receipt:
@@ -81,7 +81,7 @@ class PlacesTest(AppTest):
         codes = self.sealed(fillet_A=1.2, fillet_B=1.2)
         self.say(litres=50)
         before = self.box().tonight.days
-        freezer.put_away(self.ctx, self.key(), freezer.PutAway(tuple(codes[:3]), self.place))
+        moves.put_away(self.ctx, self.key(), moves.PutAway(tuple(codes[:3]), self.place))
         box = self.box()
         with self.ctx.store.reading():
             went_in = sum(bags.by_code(code).kg for code in codes[:3])
@@ -126,7 +126,7 @@ class PlacesTest(AppTest):
         cod = self.sealed(fillet_A=0.6)
         mackerel = self.sealed("mackerel", 40, fillet_A=0.2)
         codes = (*cod, *mackerel)
-        freezer.put_away(self.ctx, self.key(), freezer.PutAway(codes, self.place))
+        moves.put_away(self.ctx, self.key(), moves.PutAway(codes, self.place))
         rows = self.box().rows
         self.assertEqual(rows[0].bag.code, mackerel[0])
         best = [row.bag.best_by for row in rows]

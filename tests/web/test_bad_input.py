@@ -151,7 +151,7 @@ class FreezerTest(WebTest):
                 )
                 self.assertEqual(answer.status_code, status)
         photo = self.client.post(
-            f"{trip}/scan", files={"photo": ("x.png", b"no picture")}, headers={"origin": HOST}
+            "/freezer/scan", files={"photo": ("x.png", b"no picture")}, headers={"origin": HOST}
         )
         self.assertEqual(photo.status_code, 422)
         self.assertIn("not a picture", photo.text)

@@ -87,7 +87,7 @@ class PathTest(WebTest):
         place = re.findall(r'name="place" value="([0-9A-Z]{26})"', freezer)[0]
         self.form(f"{trip}/putaway", codes=code, place=place)
         found = self.client.post(
-            f"{trip}/scan", files={"photo": ("label.png", photo.getvalue())},
+            "/freezer/scan", files={"photo": ("label.png", photo.getvalue())},
             headers={"origin": "http://127.0.0.1"},
         )  # fmt: skip
         self.assertEqual(found.headers["location"], f"/b/{code}")

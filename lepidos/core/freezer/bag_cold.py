@@ -19,6 +19,7 @@ SOLID_C = -18.0  # "until solid": the middle is there (our reading of it)
 SOFT_C = -5.0  # warmer than this it has to freeze anew
 WIDE_M = 3.0  # without its ends and edges a bag freezes more slowly
 STEP_C = 0.25  # of the air, for the pace of freezing
+PACE_STEP = 10  # minutes
 
 
 @dataclass(frozen=True)
@@ -49,8 +50,8 @@ class ColdRecord:
 
     def __init__(self, log: MinuteLog, kind: Kind) -> None:
         self.log, self.kind = log, kind
-        self._progress: dict[float, tuple[Floats, Whole]] = {}
-        self._runs: dict[float, tuple[Floats, Floats]] = {}
+        self._progress: dict[float, Floats] = {}
+        self._runs: dict[float, tuple[Whole, Whole]] = {}
 
     @cached_property
     def spans(self) -> list[tuple[int, int]]:
@@ -58,7 +59,7 @@ class ColdRecord:
         first = self.log.first
         return [(first + a, first + b) for a, b in runs(self.log.known)]
 
-    @cached_property
+    @property
     def middle(self) -> Floats:
         """°C in the middle of a frozen bag; where nobody knows the air, as the air was before."""
         air = self.log.celsius
@@ -70,11 +71,12 @@ class ColdRecord:
         found, _ = lfilter([1 - keep], [1, -keep], filled, zi=[keep * filled[0]])
         return np.asarray(found, dtype=np.float64)
 
-    @cached_property
+    @property
     def warmest(self) -> Floats:
         """°C of the warmest part, middle or surface; not a number where nobody knows."""
-        surface = self.middle + (self.log.celsius - self.middle) * self.kind.surface_share
-        return np.where(self.log.known, np.maximum(surface, self.middle), np.nan)
+        middle = self.middle
+        surface = middle + (self.log.celsius - middle) * self.kind.surface_share
+        return np.where(self.log.known, np.maximum(surface, middle), np.nan)
 
     def frozen_from(
         self, start: int, end: int, hard_c: float, air_c: float | None = None
@@ -83,11 +85,14 @@ class ColdRecord:
 
         None: not before `end`. `air_c`: nor may the air be warmer than this until then.
         """
-        done, resets = self._pace(hard_c)
+        done, resets = self._pace(hard_c), self._resets
         at = start - self.log.first
         while True:
-            hit = int(np.searchsorted(done, done[at] + 1))
-            if hit > end - self.log.first or hit >= len(done):
+            step = -(-at // PACE_STEP)
+            if step >= len(done):
+                return None
+            hit = int(np.searchsorted(done, done[step] + 1)) * PACE_STEP
+            if hit > end - self.log.first or hit >= len(done) * PACE_STEP:
                 return None
             last = int(np.searchsorted(resets, hit)) - 1
             if last < 0 or resets[last] < at:
@@ -119,27 +124,36 @@ class ColdRecord:
 
     def softened(self, start: int, end: int) -> int | None:
         """The first minute in which some part was warmer than `SOFT_C`; None: never."""
-        part = self.warmest[start - self.log.first : end - self.log.first]
-        warm = np.flatnonzero(part > SOFT_C)
-        return start + int(warm[0]) if len(warm) else None
+        starts, ends = self._soft
+        at = start - self.log.first
+        i = int(np.searchsorted(ends, at, side="right"))
+        if i >= len(starts) or starts[i] >= end - self.log.first:
+            return None
+        return self.log.first + max(at, int(starts[i]))
 
-    def _cold(self, limit_c: float) -> tuple[Floats, Floats]:
+    @cached_property
+    def _soft(self) -> tuple[Whole, Whole]:
+        return _edges(self.warmest > SOFT_C)
+
+    @cached_property
+    def _resets(self) -> Whole:
+        """Minutes so warm that freezing begins anew."""
+        return np.flatnonzero(~(self.log.celsius <= SOFT_C))
+
+    def _cold(self, limit_c: float) -> tuple[Whole, Whole]:
         if limit_c not in self._runs:
-            cold: Flags = self.warmest <= limit_c  # unknown is not cold
-            found = runs(cold)
-            starts = np.array([a for a, _ in found], dtype=np.float64)
-            self._runs[limit_c] = starts, np.array([b for _, b in found], dtype=np.float64)
+            self._runs[limit_c] = _edges(self.warmest <= limit_c)  # unknown is not cold
         return self._runs[limit_c]
 
-    def _pace(self, hard_c: float) -> tuple[Floats, Whole]:
-        """Freezings done since the log began, and minutes so warm that one begins anew."""
+    def _pace(self, hard_c: float) -> Floats:
+        """Freezings done since the log began, at every `PACE_STEP` minutes."""
         if hard_c not in self._progress:
             grid = np.arange(-90.0, hard_c, STEP_C)
             pace = [self._per_minute(max(-80.0, air), hard_c) for air in grid]
             air = np.where(self.log.known, self.log.celsius, 0.0)
             each = np.interp(air, np.append(grid, hard_c), [*pace, 0.0])
-            done = np.concatenate([[0.0], np.cumsum(each)])
-            self._progress[hard_c] = done, np.flatnonzero(air > SOFT_C)
+            # kept in steps, as a year of minutes for every kind of bag is much
+            self._progress[hard_c] = np.concatenate([[0.0], np.cumsum(each)])[::PACE_STEP].copy()
         return self._progress[hard_c]
 
     def _per_minute(self, air_c: float, hard_c: float) -> float:
@@ -147,3 +161,8 @@ class ColdRecord:
         kind = self.kind
         hours = freezing_hours(block, air_c, kind.start_c, kind.surface_w, kind.fish, hard_c)
         return 0.0 if hours is None else 1 / (hours * 60)
+
+
+def _edges(flags: Flags) -> tuple[Whole, Whole]:
+    found = np.array(runs(flags), dtype=np.int64).reshape(-1, 2)
+    return found[:, 0], found[:, 1]

@@ -7,6 +7,7 @@ from datetime import datetime, timedelta
 from random import Random
 
 from lepidos.core.errors import Conflict, Refused
+from lepidos.devices.freezer_logger import FreezerLogger, SimulatedLogger
 from lepidos.devices.printer import LabelPrinter
 from lepidos.devices.probe import Probe, SimulatedProbe
 from lepidos.devices.scale import Scale
@@ -23,6 +24,11 @@ from lepidos.store.records import Entry
 
 SAME_MOMENT = timedelta(seconds=5)
 _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
+
+
+def _no_logger() -> FreezerLogger:
+    """The stand-in without its battery."""
+    return SimulatedLogger(lambda: 0.0, Random(0))  # noqa: S311
 
 
 @dataclass(frozen=True)
@@ -44,6 +50,7 @@ class AppContext:
     link_base: str = ""
     labels: LabelQueue = field(default_factory=LabelQueue)
     probe: Probe = field(default_factory=SimulatedProbe)
+    logger: FreezerLogger = field(default_factory=_no_logger)
     own_problems: dict[tuple[str, str], str] = field(default_factory=dict)
     search: OrderSearch = field(default_factory=OrderSearch)
     splits: SplitSearch = field(default_factory=SplitSearch)
@@ -127,6 +134,7 @@ _OF_PIECES = frozenset(
         "pack.lay", "pack.give", "pack.supply", "pack.share", "pack.wish",
         "pack.labels", "pack.cost", "pack.link",
         "freezer.in", "freezer.out", "freezer.place", "freezer.said",
+        "freezer.log", "freezer.rule", "freezer.count", "freezer.meal", "freezer.house",
     }
 )  # fmt: skip
 

@@ -37,6 +37,11 @@ def undo_row(ctx: AppContext, key: str, order: UndoRow) -> Receipt:
     return run_idempotent(ctx, key, "undo", order, do)
 
 
+def teach(kind: str, how: Callable[[AppContext, str, datetime], str]) -> None:
+    """A station whose rows rest on more than this module knows says how its own are undone."""
+    _UNDO[kind] = how
+
+
 def can_undo(done: Receipt) -> bool:
     """Whether what was done can be undone, as far as its kind goes."""
     return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
@@ -147,16 +152,6 @@ def _undo_bag(ctx: AppContext, bag_id: str, at: datetime) -> str:
     return f"Bag {show_code(bag.code)} undone; its label is void"
 
 
-def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
-    move = bags.get_move(move_id)
-    standing = [m.id for m, stands in bags.moves_of(move.bag_id) if stands]
-    if standing[-1] != move_id:
-        raise Conflict("The bag has been moved since; undo the later move first")
-    entries.undo(ctx.ids, "move", move_id, at)
-    bags.refresh(move.bag_id)
-    return f"Bag {show_code(bags.get(move.bag_id).code)} is where it was"
-
-
 def _undo_wish(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = wishes.get(row_id)
     if row.fish_id and wishes.settled(row.fish_id):
@@ -210,7 +205,6 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "sight": _undo_sight,
     "fate": _undo_fate,
     "bag": _undo_bag,
-    "move": _undo_move,
     "wish": _undo_wish,
     "cost": _undo_cost,
     "receipt link": _undo_link,

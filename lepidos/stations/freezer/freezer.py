@@ -2,16 +2,19 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date
 from zoneinfo import ZoneInfo
 
-from lepidos.core.errors import BadInput, Conflict, Refused, Unknown
 from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.fish.species import Species
-from lepidos.core.pack.labels import count, one_line, read_code, show_code
-from lepidos.exchange import qr
-from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.freezer import places
+from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
+from lepidos.core.pack.labels import show_code
+from lepidos.stations.base.context import AppContext
+from lepidos.stations.freezer import find, places
+from lepidos.stations.freezer.cold_records import all_logs, minute_log
+from lepidos.stations.freezer.holds import RawHold, raw_hold, seen_never
+from lepidos.stations.freezer.place_view import DayLine, day_line
+from lepidos.stations.freezer.stocktake import Counted, counted
 from lepidos.store import bags
 from lepidos.store import places as place_store
 from lepidos.store.records import (
@@ -27,8 +30,6 @@ from lepidos.store.records import (
 
 PAGE = 40
 DRAWN = 18  # bags of a place, when all places are drawn
-LONGEST_NAME = 60
-REASONS = ("to eat", "given away", "spoiled")
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,14 @@ class BagRow:
     piece: Piece
     party: str
     place: str
+    longest_m: float
+
+    @property
+    def size_m(self) -> tuple[float, float]:
+        """Width and length of the bag as it is drawn: from what is in it where nobody said."""
+        if self.bag.width_m and self.bag.length_m:
+            return self.bag.width_m, self.bag.length_m
+        return places.LEAST_WIDE_M, max(places.LEAST_LONG_M, self.longest_m + HEAD_ROOM_M)
 
     @property
     def code(self) -> str:
@@ -71,7 +80,7 @@ class FreezerView:
 class PlaceBox:
     """A place as it is drawn: what is due first in it, how many more, and what it is like.
 
-    `tonight`: what would become of the bags that wait outside.
+    `tonight`: what would become of the bags that wait outside; `line`: the log's last day.
     """
 
     place: Place
@@ -79,6 +88,8 @@ class PlaceBox:
     rows: tuple[BagRow, ...]
     said: PlaceSaid | None
     tonight: places.Tonight
+    line: DayLine | None
+    counted: Counted | None
 
 
 @dataclass(frozen=True)
@@ -89,6 +100,7 @@ class BagView:
     contents: tuple[tuple[Portion, Weighing, Fish], ...]
     moves: tuple[tuple[Move, bool, str], ...]
     places: tuple[tuple[Place, int], ...]
+    hold: RawHold
 
 
 def view_freezer(
@@ -122,7 +134,9 @@ def _boxes(
     chosen: Place | None,
     waiting: tuple[BagRow, ...],
 ) -> Iterator[PlaceBox]:
-    said, went_in = place_store.said_of_places(), place_store.kg_put_in(ctx.clock() - places.DAY)
+    logs, went_in = all_logs(), place_store.kg_put_in(ctx.clock() - places.DAY)
+    said, there = logs.said, place_store.kg_in()
+    counts = counted({p.id: p.name for p, _ in all_places})
     outside = [(row.bag, row.species) for row in waiting]
     for place, number in all_places:
         if chosen and place.id != chosen.id:
@@ -133,16 +147,17 @@ def _boxes(
             number,
             _rows(ctx, first, all_places),
             said.get(place.id),
-            places.tonight(place, said, outside, went_in.get(place.id, 0.0)),
+            places.tonight(
+                place, said, outside, went_in.get(place.id, 0.0), there.get(place.id, 0.0)
+            ),
+            day_line(minute_log(ctx, logs.ids(place.id))),
+            counts.get(place.id),
         )
 
 
 def find_bag(ctx: AppContext, text: str) -> BagView:
     """The bag of a code that was typed or scanned. Raises Refused, or Unknown."""
-    try:
-        code = read_code(text)
-    except BadInput as error:
-        raise Refused({"code": str(error)}) from error
+    code = find.code_of(ctx, text)
     with ctx.store.reading():
         bag = bags.by_code(code)
         places = tuple(place_store.places())
@@ -150,115 +165,22 @@ def find_bag(ctx: AppContext, text: str) -> BagView:
         (row,) = _rows(ctx, [(bag, bags.now(bag.id))], places)
         contents = tuple(bags.portions_of_bag(bag.id))
         moves = tuple((m, ok, names.get(m.place_id or "", "")) for m, ok in bags.moves_of(bag.id))
-    return BagView(row, contents, moves, places)
+        hold = hold_of(ctx, [bag])[bag.id]
+    return BagView(row, contents, moves, places, hold)
 
 
-def scan_photo(ctx: AppContext, photo: bytes) -> BagView:
-    """The bag whose QR code is on a photo. Raises Refused, or Unknown."""
-    try:
-        text = qr.read_photo(photo)
-    except BadInput as error:
-        raise Refused({"photo": str(error)}) from error
-    return find_bag(ctx, text)
-
-
-@dataclass(frozen=True)
-class AddPlace:
-    """An order for a new freezer place."""
-
-    name: str
-
-
-def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
-    """A new place. Raises Refused."""
-
-    def do(at: datetime) -> Receipt:
-        name = one_line(order.name, 10_000)
-        if not name:
-            raise Refused({"name": "Give the place a name, such as “chest, top basket”"})
-        if len(name) > LONGEST_NAME:
-            raise Refused({"name": f"Keep it under {LONGEST_NAME} letters"})
-        if place_store.place_named(name):
-            raise Refused({"name": "There is a place of that name already"})
-        place = place_store.add_place(ctx.ids, at, name)
-        return Receipt("place", place.id, f"Place “{name}” is ready")
-
-    return run_idempotent(ctx, key, "freezer.place", order, do)
-
-
-@dataclass(frozen=True)
-class PutAway:
-    """An order to put bags, by their codes, into a place."""
-
-    codes: tuple[str, ...]
-    place_id: str
-
-
-def put_away(ctx: AppContext, key: str, order: PutAway) -> Receipt:
-    """Put bags into a place: all of them or none. Raises Refused, Conflict."""
-
-    def do(at: datetime) -> Receipt:
-        if not order.codes:
-            raise Refused({"codes": "Choose at least one bag"})
-        try:
-            place = place_store.place(order.place_id)
-        except Unknown as error:
-            raise Refused({"place": "Choose a place"}) from error
-        last = ""
-        for text in dict.fromkeys(order.codes):
-            bag, now = _bag(text)
-            if now.state == "withdrawn":
-                raise Conflict(f"Bag {show_code(bag.code)} was undone")
-            if now.state == "in" and now.place_id == place.id:
-                raise Conflict(f"Bag {show_code(bag.code)} is in {place.name} already")
-            last = bags.move(ctx.ids, at, bag.id, "in", place.id).id
-            bags.refresh(bag.id)
-        what = count(len(dict.fromkeys(order.codes)), "bag")
-        return Receipt(
-            "move" if len(order.codes) == 1 else "moves", last, f"{what} in {place.name}"
-        )
-
-    return run_idempotent(ctx, key, "freezer.in", order, do)
-
-
-@dataclass(frozen=True)
-class TakeOut:
-    """An order to take a bag out, and why."""
-
-    code: str
-    why: str = REASONS[0]
-
-
-def take_out(ctx: AppContext, key: str, order: TakeOut) -> Receipt:
-    """Take a bag out. Its history stays. Raises Refused, Conflict."""
-
-    def do(at: datetime) -> Receipt:
-        if order.why not in REASONS:
-            raise Refused({"why": f"Say one of: {', '.join(REASONS)}"})
-        bag, now = _bag(order.code)
-        if now.state != "in":
-            raise Conflict(f"Bag {show_code(bag.code)} is not in the freezer")
-        move = bags.move(ctx.ids, at, bag.id, "out", now.place_id, order.why)
-        bags.refresh(bag.id)
-        return Receipt("move", move.id, f"Bag {show_code(bag.code)} taken out, {order.why}")
-
-    return run_idempotent(ctx, key, "freezer.out", order, do)
-
-
-def _bag(text: str) -> tuple[Bag, BagNow]:
-    try:
-        bag = bags.by_code(read_code(text))
-    except BadInput as error:
-        raise Refused({"code": str(error)}) from error
-    except Unknown as error:
-        raise Refused({"code": f"No bag has the code {text.strip().upper()[:12]}"}) from error
-    return bag, bags.now(bag.id)
+def hold_of(ctx: AppContext, found: list[Bag]) -> dict[str, RawHold]:
+    """What can be said of bags and raw fish, by their ids; from an open file."""
+    ids = [bag.id for bag in found]
+    logs, moves, seen = all_logs(), bags.moves_of_bags(ids), seen_never(ctx, ids)
+    return {bag.id: raw_hold(ctx, logs, bag, moves[bag.id], seen) for bag in found}
 
 
 def _rows(
     ctx: AppContext, found: list[tuple[Bag, BagNow]], places: tuple[tuple[Place, int], ...]
 ) -> tuple[BagRow, ...]:
     names = {p.id: p.name for p, _ in places}
+    longest = bags.longest_in([bag.id for bag, _ in found])
     parties = bags.party_names({bag.party_id for bag, _ in found if bag.party_id})
     return tuple(
         BagRow(
@@ -268,6 +190,7 @@ def _rows(
             ctx.guide.piece(bag.piece),
             parties.get(bag.party_id or "", ""),
             names.get(now.place_id or "", ""),
+            longest.get(bag.id, 0.0),
         )
         for bag, now in found
     )

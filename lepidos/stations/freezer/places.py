@@ -7,7 +7,9 @@ from datetime import datetime, timedelta
 from lepidos.core.errors import OutOfRange, Refused
 from lepidos.core.fish.species import Species
 from lepidos.core.freezer.freezing_time import Block, fish_of_water, freezing_hours
+from lepidos.core.freezer.heat_balance import Load, enthalpy, neighbours_c
 from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
+from lepidos.core.pack.labels import one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
@@ -18,7 +20,45 @@ from lepidos.store.records import Bag, Place, PlaceSaid
 COLDEST_C, WARMEST_C = -80.0, 15.0
 MOST_LITRES = 5000.0
 LEAST_WIDE_M, LEAST_LONG_M = 0.15, 0.17
+LONGEST_NAME = 60
 DAY = timedelta(hours=24)
+FELT_C = 1.0  # neighbours that get less warm than this are not told
+
+
+@dataclass(frozen=True)
+class AddPlace:
+    """An order for a new freezer place."""
+
+    name: str
+
+
+def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
+    """A new place. Raises Refused."""
+
+    def do(at: datetime) -> Receipt:
+        name = one_line(order.name, 10_000)
+        if not name:
+            raise Refused({"name": "Give the place a name, such as “chest, top basket”"})
+        if len(name) > LONGEST_NAME:
+            raise Refused({"name": f"Keep it under {LONGEST_NAME} letters"})
+        if place_store.place_named(name):
+            raise Refused({"name": "There is a place of that name already"})
+        place = place_store.add_place(ctx.ids, at, name)
+        return Receipt("place", place.id, f"Place “{name}” is ready")
+
+    return run_idempotent(ctx, key, "freezer.place", order, do)
+
+
+def all_places(ctx: AppContext) -> list[Place]:
+    """Every place, in the order in which they were made."""
+    with ctx.store.reading():
+        return [place for place, _ in place_store.places()]
+
+
+def get_place(ctx: AppContext, place_id: str) -> Place:
+    """Raises Unknown."""
+    with ctx.store.reading():
+        return place_store.place(place_id)
 
 
 @dataclass(frozen=True)
@@ -30,6 +70,8 @@ class SayPlace:
     litres: float
     cooling: str
     system: System = field(default="metric", metadata=BESIDE)
+    kind: str = "freezer"
+    within_id: str = ""
 
 
 def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
@@ -45,6 +87,10 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             problems["litres"] = f"Up to {MOST_LITRES:g} litres; empty when nobody knows"
         if order.cooling not in usual_freezing().cooling:
             problems["cooling"] = "Choose how it takes the heat off"
+        if order.kind not in usual_freezing().kinds:
+            problems["kind"] = "Choose what it is"
+        if order.within_id and _inside(order.within_id, place.id):
+            problems["within"] = "A place cannot be inside itself"
         if problems:
             raise Refused(problems)
         row = place_store.say_place(
@@ -54,11 +100,25 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             celsius=order.celsius,
             litres=order.litres,
             cooling=order.cooling,
+            kind=order.kind,
+            within=order.within_id or None,
         )
         cold = format_temperature(order.celsius, order.system)
         return Receipt("place said", row.id, f"{place.name}: {cold}")
 
     return run_idempotent(ctx, key, "freezer.said", order, do)
+
+
+def _inside(outer_id: str, place_id: str) -> bool:
+    """Whether a place is another one, or that one is in it, however deep. Raises Unknown."""
+    said, at = place_store.said_of_places(), place_store.place(outer_id).id
+    seen: set[str] = set()
+    while at and at not in seen:
+        if at == place_id:
+            return True
+        seen.add(at)
+        at = (said[at].within_id or "") if at in said else ""
+    return False
 
 
 @dataclass(frozen=True)
@@ -68,6 +128,7 @@ class Tonight:
     `hours` until the slowest of them that go in first is hard; None: never, or nobody knows how
     thick they are (`unknown`). `days`: how many bags go in on each day, most pressing first; empty
     when nobody knows the place's litres. `takes_kg`: from, to, a day; `today_kg` went in already.
+    `neighbours_c`: how warm what lies there gets when all that waits goes in; None: as it is.
     """
 
     hours: float | None
@@ -78,6 +139,7 @@ class Tonight:
     celsius: float
     said: bool
     order: tuple[str, ...]
+    neighbours_c: float | None = None
 
     @property
     def never(self) -> bool:
@@ -102,6 +164,7 @@ def tonight(
     said: Mapping[str, PlaceSaid],
     waiting: Sequence[tuple[Bag, Species]],
     today_kg: float,
+    there_kg: float = 0.0,
 ) -> Tonight:
     """What would become of the bags that wait, in this place: how long, and how many a day.
 
@@ -117,7 +180,31 @@ def tonight(
     litres = now.litres if now else 0.0
     low, high = (litres * each for each in usual.kg_per_litre_day)
     order = tuple(bag.code for bag, _ in ordered)
-    return Tonight(hours, unknown, days, (low, high), today_kg, celsius, now is not None, order)
+    all_kg = sum(bag.kg for bag, _ in ordered)
+    warmed = _neighbours(now, there_kg, hours, all_kg)
+    known = now is not None
+    return Tonight(hours, unknown, days, (low, high), today_kg, celsius, known, order, warmed)
+
+
+def _neighbours(
+    said: PlaceSaid | None, there_kg: float, hours: float | None, warm_kg: float
+) -> float | None:
+    """How warm what lies in a place gets when bags go in [°C]; None: not known, or no warmer.
+
+    The machine takes what a day of its kilograms comes to, for as long as the bags need.
+    """
+    usual = usual_freezing()
+    if said is None or not said.litres or not hours or there_kg <= 0 or warm_kg <= 0:
+        return None
+    day_kg = said.litres * sum(usual.kg_per_litre_day) / 2
+    try:
+        frozen, warm = Load(there_kg, said.celsius), Load(warm_kg, usual.start_c)
+        a_kg = enthalpy(warm.celsius, warm.water) - enthalpy(frozen.celsius, frozen.water)
+        taken_w = day_kg * a_kg / DAY.total_seconds()
+        found = neighbours_c(warm, frozen, taken_w, hours)
+    except OutOfRange:
+        return None
+    return found if found > said.celsius + FELT_C else None
 
 
 def _pressing(row: tuple[Bag, Species]) -> tuple[bool, bool, int, datetime]:

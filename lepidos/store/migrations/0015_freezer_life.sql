@@ -1,5 +1,7 @@
--- Why a bag was thrown away, in a word.
+-- Why a bag was thrown away, in a word; and the first of the moves that were made together, in one touch.
 ALTER TABLE move ADD COLUMN note TEXT NOT NULL DEFAULT '';
+ALTER TABLE move ADD COLUMN together TEXT NOT NULL DEFAULT '';
+CREATE INDEX move_together ON move(together) WHERE together != '';
 
 -- A place may be a drawer of another; it has that one's log and cold.
 ALTER TABLE place_said ADD COLUMN kind TEXT NOT NULL DEFAULT 'freezer';
@@ -56,3 +58,6 @@ CREATE TABLE meal (
 
 -- Days that warm spells in the logs took off a bag's life; its best-by date is that much sooner than its label's.
 ALTER TABLE bag_now ADD COLUMN lost_days INTEGER NOT NULL DEFAULT 0;
+
+-- The moment at which a log proved a raw hold; NULL: none did.
+ALTER TABLE bag_now ADD COLUMN raw_from TEXT;

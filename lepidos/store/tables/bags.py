@@ -122,6 +122,7 @@ class Move(NamedTuple):
     why: str
     at: datetime
     note: str
+    together: str
 
 
 class MoveTable(Row):
@@ -133,13 +134,17 @@ class MoveTable(Row):
     why = TextField(default="")
     at = Instant()
     note = TextField(default="")
+    together = TextField(default="")
 
     class Meta:
         table_name = "move"
 
 
 class BagNow(NamedTuple):
-    """Where a bag is now, derived. `best_by` is the label's, less `lost_days` of warm spells."""
+    """Where a bag is now, derived. `best_by` is the label's, less `lost_days` of warm spells.
+
+    `raw_from`: when a log proved its raw hold.
+    """
 
     bag_id: str
     trip_id: str
@@ -147,6 +152,7 @@ class BagNow(NamedTuple):
     place_id: str | None
     best_by: date
     lost_days: int
+    raw_from: datetime | None
 
 
 class BagNowTable(Table):
@@ -158,6 +164,7 @@ class BagNowTable(Table):
     place = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
     best_by = Day()
     lost_days = IntegerField(default=0)
+    raw_from = Instant(null=True)
 
     class Meta:
         table_name = "bag_now"

@@ -14,7 +14,7 @@ from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations.base import undo
 from lepidos.stations.deck import catch_import, landing, landing_check, slab
-from lepidos.stations.freezer import freezer
+from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.header.header import view_header
 from lepidos.stations.pack import bagging, bags, label, pack, portioning, seal
 from lepidos.stations.table import fish_view, steps, weighing
@@ -256,7 +256,7 @@ def list_places(request: Request) -> list[Json]:
 @router.post("/places", tags=["freezer"], status_code=201)
 def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
     """A new place."""
-    return done_out(freezer.add_place(context_of(request), key, freezer.AddPlace(body.name)))
+    return done_out(places.add_place(context_of(request), key, places.AddPlace(body.name)))
 
 
 @router.get("/bags", tags=["freezer"])
@@ -275,15 +275,13 @@ def get_bag(request: Request, code: str) -> Json:
 @router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
 def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
     """Put a bag into a place."""
-    return done_out(
-        freezer.put_away(context_of(request), key, freezer.PutAway((code,), body.place_id))
-    )
+    return done_out(moves.put_away(context_of(request), key, moves.PutAway((code,), body.place_id)))
 
 
 @router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
 def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
     """Take a bag out."""
-    return done_out(freezer.take_out(context_of(request), key, freezer.TakeOut(code, body.why)))
+    return done_out(moves.take_out(context_of(request), key, moves.TakeOut((code,), body.why)))
 
 
 @router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])

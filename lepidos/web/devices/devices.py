@@ -5,6 +5,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import count
+from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SAYS, SimulatedPrinter
 from lepidos.devices.probe import SimulatedProbe
@@ -30,6 +31,7 @@ def show_devices(request: Request) -> Response:
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
         probe=ctx.probe if isinstance(ctx.probe, SimulatedProbe) else None,
+        logger=ctx.logger if isinstance(ctx.logger, SimulatedLogger) else None,
         line=scale if isinstance(scale, LineScale) else None,
         printer=printer if isinstance(printer, SimulatedPrinter) else None,
         trouble=str(SAYS.get(getattr(printer, "trouble", ""), "")),
@@ -93,6 +95,32 @@ def drive_probe(request: Request, form: Form) -> Response:
             probe.set_to(celsius)
         except OutOfRange as error:
             raise Refused({"tip": "The stand-in shows −60 to 150 °C"}) from error
+    return RedirectResponse("/devices", 303)
+
+
+@router.post("/devices/logger")
+@shows_again(show_devices)
+def drive_logger(request: Request, form: Form) -> Response:
+    """Set the stand-in's freezer, open its door, take its power or the battery away."""
+    logger = context_of(request).logger
+    if not isinstance(logger, SimulatedLogger):
+        raise Unknown("stand-in", "logger")
+    what = form.text("do")
+    if what == "off":
+        logger.unplug()
+    elif what == "door":
+        logger.door()
+    elif what == "cut":
+        logger.power_cut()
+    else:
+        celsius = form.temperature_c("set_to")
+        form.done()
+        if celsius is None:
+            raise Refused({"set_to": "Give a temperature"})
+        try:
+            logger.set_to(celsius)
+        except OutOfRange as error:
+            raise Refused({"set_to": "The stand-in's freezer is set to −60 to 10 °C"}) from error
     return RedirectResponse("/devices", 303)
 
 

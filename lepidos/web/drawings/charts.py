@@ -2,9 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from datetime import timedelta
+from zoneinfo import ZoneInfo
 
 from lepidos.core.units import System, from_c
 from lepidos.stations.cold.cold import Cold
+from lepidos.stations.freezer.place_view import DayLine
 from lepidos.stations.yieldbook.yieldbook import BookRow
 from lepidos.web.drawings.fish import loop
 
@@ -75,4 +78,50 @@ def yield_dots(rows: tuple[BookRow, ...]) -> tuple[YieldDot, ...]:
             figure.measured,
         )
         for index, (row, figure) in enumerate(figures)
+    )
+
+
+@dataclass(frozen=True)
+class DayChart:
+    """A freezer's last day in a picture of 720 by 190: lines between gaps, axes, and the height of
+    what it is set to and of −20 °C.
+    """
+
+    lines: tuple[str, ...]
+    x_marks: tuple[tuple[float, str], ...]
+    y_marks: tuple[tuple[float, str], ...]
+    set_y: float
+    hold_y: float
+    y_unit: str
+
+
+def day_chart(line: DayLine, set_c: float, zone: ZoneInfo, system: System) -> DayChart:
+    """Hours across, degrees up."""
+    top = max(-5.0, 5.0 * math.ceil((line.high_c + 1) / 5))
+    bottom = min(-25.0, 5.0 * math.floor((min(line.low_c, set_c) - 1) / 5))
+
+    def at(minute: float, celsius: float) -> tuple[float, float]:
+        return 46 + minute / 1440 * 660, 12 + (top - celsius) / (top - bottom) * 140
+
+    parts = [[at(m, c) for m, c in part] for part in line.lines]
+    until = line.until.astimezone(zone)
+    marks = []
+    for back in range(25):
+        hour = until.replace(minute=0, second=0, microsecond=0) - timedelta(hours=back)
+        minute = 1440 - (until - hour).total_seconds() / 60
+        if hour.hour % 4 == 0 and minute >= 0:
+            marks.append((at(minute, 0)[0], f"{hour:%H:%M}"))
+    step = 5 if top - bottom <= 40 else 10
+    degrees = [d for d in range(int(bottom), int(top) + 1) if d % step == 0]
+    shown = [round(from_c(d, "f")) if system == "imperial" else d for d in degrees]
+    return DayChart(
+        tuple("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in part) for part in parts),
+        tuple(marks),
+        tuple(
+            (at(0, d)[1], f"{text}".replace("-", "−"))
+            for d, text in zip(degrees, shown, strict=True)
+        ),
+        at(0, set_c)[1],
+        at(0, -20.0)[1],
+        "°F" if system == "imperial" else "°C",
     )

@@ -1,12 +1,14 @@
 """Freezer: places, first-expiring first, find, put in, take out."""
 
-from fastapi import APIRouter, Request
-from fastapi.responses import RedirectResponse, Response
+from urllib.parse import urlencode
 
-from lepidos.core.errors import Refused
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, RedirectResponse, Response
+
+from lepidos.core.errors import Refused, Unknown
 from lepidos.core.pack.labels import read_code
-from lepidos.guide.freezing import usual_freezing
-from lepidos.stations.freezer import freezer, places
+from lepidos.guide.freezing import raw_holds, usual_freezing
+from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack.label import bag_meant_for
 from lepidos.stations.trips import trips
 from lepidos.web.shell.current import current_trip_id, current_view
@@ -30,55 +32,72 @@ def show_freezer(request: Request, trip_id: str) -> Response:
         here="freezer",
         found=found,
         bag_meant=lambda bag: bag_meant_for(ctx, bag),
-        coolings=usual_freezing().cooling,
-        hard_c=usual_freezing().hard_c,
-        start_c=usual_freezing().start_c,
+        guide=usual_freezing(),
     )
 
 
-@router.post("/trips/{trip_id}/freezer/{place_id}")
-@shows_again(show_freezer)
-def say_place(request: Request, trip_id: str, place_id: str, form: Form) -> Response:
-    """What a place is like."""
-    celsius = form.temperature_c("celsius")
-    litres = form.number("litres") or 0.0
-    if celsius is None:
-        form.problems.setdefault("celsius", "Say which temperature it holds, such as -18")
-    form.done()
-    order = places.SayPlace(place_id, celsius or 0.0, litres, form.text("cooling"), form.system)
-    places.say_place(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/freezer")
-
-
 @router.get("/find")
-def find(request: Request) -> Response:
-    """Find a bag by a typed or scanned code."""
-    code = request.query_params.get("code", "")[:200]
-    bag = freezer.find_bag(context_of(request), code).row.bag
-    return RedirectResponse(f"/b/{bag.code}", 303)
+def find_code(request: Request) -> Response:
+    """Find a bag by a typed or scanned code, or by words."""
+    text = request.query_params.get("code", "")[:200]
+    ctx = context_of(request)
+    if find.looks_like_words(ctx, text):
+        return RedirectResponse(f"/freezer/find?{urlencode({'q': text})}", 303)
+    return RedirectResponse(f"/b/{find.code_of(ctx, text)}", 303)
 
 
-find.again = lambda request: _freezer_again(request)  # type: ignore[attr-defined]
+find_code.again = lambda request: _freezer_again(request)  # type: ignore[attr-defined]
 
 
-@router.post("/trips/{trip_id}/scan")
-@shows_again(show_freezer)
-def scan(request: Request, trip_id: str, form: Form) -> Response:
+@router.get("/freezer/find")
+def find_words(request: Request) -> Response:
+    """Bags by words, over all trips and years."""
+    ctx, text = context_of(request), request.query_params.get("q", "")[:200]
+    gone = request.query_params.get("gone") == "1"
+    hits, total = find.find_bags(ctx, text, gone) if text.strip() else ([], 0)
+    return page(
+        request,
+        "find.html",
+        current_view(request),
+        here="freezer",
+        q=text,
+        gone=gone,
+        hits=hits,
+        total=total,
+        dishes=usual_freezing().dishes,
+        today=ctx.clock().date(),
+    )
+
+
+@router.post("/freezer/scan")
+@shows_again(find_words)
+def scan(request: Request, form: Form) -> Response:
     """Find a bag by a photo of its label."""
     photo = form.files.get("photo", b"")
     if not photo:
         raise Refused({"photo": "Take or choose a photo of the label"})
-    bag = freezer.scan_photo(context_of(request), photo).row.bag
-    return RedirectResponse(f"/b/{bag.code}", 303)
+    return RedirectResponse(f"/b/{find.code_on_photo(context_of(request), photo)}", 303)
+
+
+@router.post("/freezer/look")
+def look(request: Request, form: Form) -> Response:
+    """A picture of the live camera: the code of a label on it, or why there is none yet."""
+    try:
+        code = find.code_on_photo(context_of(request), form.files.get("photo", b""))
+    except (Refused, Unknown) as error:
+        none_yet = isinstance(error, Refused)
+        said = "Hold a label in front of it." if none_yet else "No bag has that code."
+        return JSONResponse({"code": "", "said": said})
+    return JSONResponse({"code": code, "said": ""})
 
 
 @router.post("/trips/{trip_id}/places")
 @shows_again(show_freezer)
 def add_place(request: Request, trip_id: str, form: Form) -> Response:
     """A new place."""
-    key, order = form.text("key"), freezer.AddPlace(form.text("name"))
+    key, order = form.text("key"), places.AddPlace(form.text("name"))
     form.done()
-    freezer.add_place(context_of(request), key, order)
+    places.add_place(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/freezer")
 
 
@@ -86,10 +105,27 @@ def add_place(request: Request, trip_id: str, form: Form) -> Response:
 @shows_again(show_freezer)
 def put_away(request: Request, trip_id: str, form: Form) -> Response:
     """Several bags into a place."""
-    key, order = form.text("key"), freezer.PutAway(form.all("codes"), form.text("place"))
+    key, order = form.text("key"), moves.PutAway(form.all("codes"), form.text("place"))
     form.done()
-    freezer.put_away(context_of(request), key, order)
+    moves.put_away(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/freezer")
+
+
+@router.post("/trips/{trip_id}/hand")
+@shows_again(show_freezer)
+def with_hand(request: Request, trip_id: str, form: Form) -> Response:
+    """What is in hand goes to a place, or out."""
+    ctx, key, codes = context_of(request), form.text("key"), form.all("codes")
+    place, why, note = form.text("place"), form.text("why"), form.text("note")
+    if note:
+        why = "spoiled"
+    form.done()
+    if place:
+        moves.put_away(ctx, key, moves.PutAway(codes, place))
+    else:
+        moves.take_out(ctx, key, moves.TakeOut(codes, why, note))
+    back = form.text("back")
+    return after(key, back if back.startswith("/freezer/") else f"/trips/{trip_id}/freezer")
 
 
 @router.get("/b/{code}")
@@ -105,7 +141,8 @@ def show_bag(request: Request, code: str) -> Response:
         here="freezer",
         found=found,
         bag_meant=bag_meant_for(ctx, found.row.bag),
-        reasons=freezer.REASONS,
+        guide=usual_freezing(),
+        rules=raw_holds().rules,
         printed=request.query_params.get("printed") == "1",
     )
 
@@ -114,9 +151,9 @@ def show_bag(request: Request, code: str) -> Response:
 @shows_again(show_bag)
 def put_in(request: Request, code: str, form: Form) -> Response:
     """One bag into a place."""
-    key, order = form.text("key"), freezer.PutAway((code,), form.text("place"))
+    key, order = form.text("key"), moves.PutAway((code,), form.text("place"))
     form.done()
-    freezer.put_away(context_of(request), key, order)
+    moves.put_away(context_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")
 
 
@@ -124,9 +161,11 @@ def put_in(request: Request, code: str, form: Form) -> Response:
 @shows_again(show_bag)
 def take_out(request: Request, code: str, form: Form) -> Response:
     """Take a bag out."""
-    key, order = form.text("key"), freezer.TakeOut(code, form.text("why"))
+    note = form.text("note")
+    why = "spoiled" if note else form.text("why")
+    key, order = form.text("key"), moves.TakeOut((code,), why, note)
     form.done()
-    freezer.take_out(context_of(request), key, order)
+    moves.take_out(context_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")
 
 

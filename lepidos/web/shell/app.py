@@ -18,6 +18,7 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
 
 from lepidos import __version__
+from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
@@ -27,6 +28,7 @@ from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.split_search import SplitSearch
+from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -36,7 +38,7 @@ from lepidos.web.api import v1
 from lepidos.web.deck import card, deck, rule_cards
 from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
-from lepidos.web.freezer import freezer
+from lepidos.web.freezer import freezer, place, use_next
 from lepidos.web.guide import guide, identification, own_guide, table_plan
 from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
@@ -58,8 +60,8 @@ Errors are problem documents after RFC 9457."""
 
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
-    pack, piece, label, receipt, freezer, yieldbook, own_guide, guide, identification, devices, v1,
-    api_deck, api_session, settings_page, demo_door, demo_round,
+    pack, piece, label, receipt, freezer, place, use_next, yieldbook, own_guide, guide,
+    identification, devices, v1, api_deck, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
@@ -74,11 +76,11 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
 def make_context(settings: Settings) -> AppContext:
     """Open the data file and put everything in its place. Close with `ctx.store.close()`."""
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
-    store = Store.open(settings.data_file)
+    store, clock = Store.open(settings.data_file), clock_of(settings)
     ctx = AppContext(
         store=store,
         guide=load_guide().copy(),
-        clock=clock_of(settings),
+        clock=clock,
         ids=IdMaker(rng, store.newest_id()),
         rng=rng,
         scale=LineScale(settings.scale, settings.scale_baud)
@@ -87,6 +89,7 @@ def make_context(settings: Settings) -> AppContext:
         printer=Spooler(settings.printer.partition(":")[2])
         if settings.printer
         else SimulatedPrinter(),
+        logger=SimulatedLogger(lambda: clock().timestamp(), rng),
         timezone=settings.zone_name,
         link_base=settings.link_base,
     )
@@ -138,6 +141,7 @@ def make_app(settings: Settings) -> FastAPI:
         openapi_url="/api/openapi.json",
     )
     app.state.settings = settings
+    app.state.offered_logs = OfferedLogs()
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)
     for part in ROUTERS:

@@ -28,6 +28,7 @@ class FormData:
         self.files = files
         self.system = system
         self.problems: dict[str, str] = {}
+        self.file_names: dict[str, str] = {}
 
     def text(self, name: str, longest: int = LONGEST) -> str:
         """The field as text, "" when missing."""
@@ -190,13 +191,16 @@ async def read_form(request: Request) -> FormData:
     """The request's form, kept on its state so that an error page can show it again."""
     values: dict[str, list[str]] = {}
     files: dict[str, bytes] = {}
+    names: dict[str, str] = {}
     async with request.form(max_fields=MOST_FIELDS, max_files=2) as form:
         for name, value in form.multi_items():
             if isinstance(value, UploadFile):
                 files[name] = await value.read()
+                names[name] = value.filename or ""
             else:
                 values.setdefault(name, []).append(value)
     data = FormData(values, files, _system_of_page(values, system_of(request)))
+    data.file_names = names
     request.state.form = data
     return data
 

@@ -1,5 +1,6 @@
 """Who may call, what a page may load, and how much may be sent."""
 
+import re
 from collections.abc import Awaitable, Callable
 from urllib.parse import urlsplit
 
@@ -12,6 +13,8 @@ log = structlog.get_logger()
 
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "[::1]")
 MOST_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
+MOST_LOG_BYTES = 64 * 1024 * 1024  # years of a logger's readings, a minute each
+_LOG = re.compile(r"/freezer/places/\w+/log")
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -58,11 +61,12 @@ class Guard:
             return
         headers = Headers(scope=scope)
         stamped = _stamp(scope, send)
-        if problem := self._problem(scope["method"], headers):
+        most = MOST_LOG_BYTES if _LOG.fullmatch(scope["path"]) else MOST_BYTES
+        if problem := self._problem(scope["method"], headers, most):
             await self._refuse(scope, receive, stamped, *problem)
             return
         started = False
-        body = _Limited(receive)
+        body = _Limited(receive, most)
 
         async def watched(message: Message) -> None:
             nonlocal started
@@ -74,10 +78,10 @@ class Guard:
         try:
             await self._app(scope, body, watched)
             if body.too_large and not started:
-                await self._refuse(scope, receive, stamped, *_TOO_LARGE)
+                await self._refuse(scope, receive, stamped, *_too_large(most))
         except TooLarge:
             if not started:
-                await self._refuse(scope, receive, stamped, *_TOO_LARGE)
+                await self._refuse(scope, receive, stamped, *_too_large(most))
         except ClientDisconnect:
             log.info("left", path=scope["path"])  # nobody is there to be answered
         except Exception as error:
@@ -87,7 +91,7 @@ class Guard:
                 raise
             await self._refuse(scope, receive, stamped, *_BROKEN)
 
-    def _problem(self, method: str, headers: Headers) -> tuple[int, str] | None:
+    def _problem(self, method: str, headers: Headers, most: int) -> tuple[int, str] | None:
         host = headers.get("host", "").lower()
         if _name(host) not in self._hosts:
             return 400, (
@@ -97,13 +101,16 @@ class Guard:
         if method in _CHANGES and not _same_origin(headers, host):
             return 403, "This was sent from another site, so nothing was changed."
         length = headers.get("content-length", "0")
-        if length.isdecimal() and int(length) > MOST_BYTES:
-            return _TOO_LARGE
+        if length.isdecimal() and int(length) > most:
+            return _too_large(most)
         return None
 
 
 _BROKEN = (500, "Nothing was half-saved. Go back and try again; the log has the details.")
-_TOO_LARGE = (413, f"That is more than {MOST_BYTES // 2**20} MB. Nothing was changed.")
+
+
+def _too_large(most: int) -> tuple[int, str]:
+    return 413, f"That is more than {most // 2**20} MB. Nothing was changed."
 
 
 def _name(host: str) -> str:
@@ -128,17 +135,17 @@ def _same_origin(headers: Headers, host: str) -> bool:
 
 
 class _Limited:
-    """Receives a body up to `MOST_BYTES`, also one whose length was not said beforehand."""
+    """Receives a body up to `most` bytes, also one whose length was not said beforehand."""
 
-    def __init__(self, receive: Receive) -> None:
-        self._receive = receive
+    def __init__(self, receive: Receive, most: int) -> None:
+        self._receive, self._most = receive, most
         self._seen = 0
         self.too_large = False
 
     async def __call__(self) -> Message:
         message = await self._receive()
         self._seen += len(message.get("body", b""))
-        if self._seen > MOST_BYTES:
+        if self._seen > self._most:
             self.too_large = True
             raise TooLarge
         return message

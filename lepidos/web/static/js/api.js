@@ -63,6 +63,18 @@ export async function fetchRegions(path, marks) {
   }
 }
 
+/** The code of a label on a picture: { code }, or { said } with why there is none. */
+export async function readPhoto(picture) {
+  try {
+    const body = new FormData();
+    body.append("photo", picture, "label.jpg");
+    const answer = await fetch("/freezer/look", { method: "POST", body, headers: JSON_ONLY });
+    return await answer.json();
+  } catch {
+    return { said: "The app does not answer." };
+  }
+}
+
 /** A key for a write. randomUUID would need HTTPS, which a boat's network seldom has. */
 export function newKey() {
   return [...crypto.getRandomValues(new Uint8Array(13))].map((b) => b.toString(16).padStart(2, "0")).join("");

@@ -1,0 +1,113 @@
+"""A place counted through: which bags are missing, and which should not be there."""
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from lepidos.core.errors import BadInput, Refused, Unknown
+from lepidos.core.pack.labels import count, read_code, show_code
+from lepidos.stations.base import undo
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.store import bags, entries
+from lepidos.store import places as place_store
+from lepidos.store.records import Stocktake
+
+MOST_CODES = 5000
+
+
+@dataclass(frozen=True)
+class CountPlace:
+    """An order: the codes that were seen in a place, in any order."""
+
+    place_id: str
+    codes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Counted:
+    """A count as it is shown: codes missing then that still are in the list of the place, and
+    codes that were there and still are listed elsewhere, with where that is.
+    """
+
+    row: Stocktake
+    missing: tuple[str, ...]
+    strange: tuple[tuple[str, str], ...]
+
+
+def count_place(ctx: AppContext, key: str, order: CountPlace) -> Receipt:
+    """Keep what was seen. Nothing is moved by it. Raises Refused with the codes, Unknown."""
+
+    def do(at: datetime) -> Receipt:
+        place = place_store.place(order.place_id)
+        if len(order.codes) > MOST_CODES:
+            raise Refused({"codes": f"At most {MOST_CODES} bags at a time"})
+        seen, wrong = _codes(order.codes)
+        if wrong:
+            raise Refused({"codes": f"No bag has the code {', '.join(wrong[:5])}"})
+        listed = {bag.code for bag, _ in bags.first_expiring(place.id, MOST_CODES)}
+        missing, strange = sorted(listed - seen), sorted(seen - listed)
+        row = place_store.add_stocktake(
+            ctx.ids,
+            at,
+            place=place.id,
+            seen=len(seen),
+            missing=json.dumps(missing),
+            strange=json.dumps(strange),
+        )
+        said = [f"{place.name} counted: {count(len(seen), 'bag')}"]
+        if missing:
+            said.append(f"{len(missing)} missing")
+        if strange:
+            said.append(f"{len(strange)} that should not be there")
+        if not missing and not strange:
+            said.append("all there")
+        return Receipt("stocktake", row.id, ", ".join(said))
+
+    return run_idempotent(ctx, key, "freezer.count", order, do)
+
+
+def _codes(texts: Sequence[str]) -> tuple[set[str], list[str]]:
+    """The codes that bags have, and what is none."""
+    found, wrong = set(), []
+    for text in texts:
+        if not text.strip():
+            continue
+        try:
+            found.add(bags.by_code(read_code(text)).code)
+        except (BadInput, Unknown):
+            wrong.append(text.strip().upper()[:12])
+    return found, wrong
+
+
+def counted(names: dict[str, str]) -> dict[str, Counted]:
+    """By place: its last count, and what of it is still open. `names` of places by id."""
+    found = {}
+    for place_id, row in place_store.last_stocktakes().items():
+        missing = [c for c in json.loads(row.missing) if _where(c) == place_id]
+        strange = [
+            (c, names.get(_where(c), "nowhere: taken out or not yet put in"))
+            for c in json.loads(row.strange)
+            if _where(c) != place_id
+        ]
+        found[place_id] = Counted(
+            row,
+            tuple(show_code(c) for c in missing),
+            tuple((show_code(c), where) for c, where in strange),
+        )
+    return found
+
+
+def _where(code: str) -> str:
+    """The place that a bag is listed in; "" for none."""
+    now = bags.now(bags.by_code(code).id)
+    return str(now.place_id) if now.state == "in" else ""
+
+
+def _undo_count(ctx: AppContext, row_id: str, at: datetime) -> str:
+    name = place_store.place(place_store.stocktake(row_id).place_id).name
+    entries.undo(ctx.ids, "stocktake", row_id, at)
+    return f"The count of {name} is undone"
+
+
+undo.teach("stocktake", _undo_count)

@@ -1,0 +1,184 @@
+"""Readings of a place's temperature taken in: from a file that somebody confirmed, or a logger."""
+
+import hashlib
+import threading
+import zlib
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from lepidos.core.errors import BadInput, Refused
+from lepidos.core.freezer.temperature_log import Readings, by_minute, gaps
+from lepidos.core.pack.labels import count, one_line
+from lepidos.core.units import System, format_temperature
+from lepidos.devices.indicator import DeviceError
+from lepidos.exchange.logger_csv import Layout, Taken, confirmed, layout_of, read_log, text_of
+from lepidos.stations.base import undo
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.freezer.cold_records import all_logs
+from lepidos.stations.freezer.holds import recount
+from lepidos.store import bags, entries, temperature
+from lepidos.store import places as place_store
+from lepidos.store.records import Bag, BagNow
+
+LONGEST_NAME = 80
+MOST_OFFERED = 3
+SHOWN = 3
+
+
+@dataclass(frozen=True)
+class Offered:
+    """A file that waits until somebody has confirmed how it is written."""
+
+    token: str
+    place_id: str
+    name: str
+    layout: Layout
+    lines: tuple[str, ...]
+
+
+class OfferedLogs:
+    """Files between being sent and being confirmed: the last few, packed. Nothing of them is kept
+    in the data file yet, so that a start of the app forgets them.
+    """
+
+    def __init__(self) -> None:
+        self._kept: OrderedDict[str, tuple[Offered, bytes]] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def put(self, place_id: str, name: str, data: bytes) -> Offered:
+        """Look at a file. Raises BadInput for one without readings."""
+        text = text_of(data)
+        layout = layout_of(text)
+        token = hashlib.sha256(place_id.encode() + data).hexdigest()[:24]
+        lines = text.splitlines()
+        first = layout.first - 1
+        shown = tuple(lines[max(0, first - 1) : first + SHOWN])
+        offered = Offered(token, place_id, one_line(name, LONGEST_NAME), layout, shown)
+        with self._lock:
+            self._kept[token] = offered, zlib.compress(text.encode(), 1)
+            while len(self._kept) > MOST_OFFERED:
+                self._kept.popitem(last=False)
+        return offered
+
+    def get(self, token: str) -> tuple[Offered, str]:
+        """A file that waits, and its text. Raises Refused when it is not there any more."""
+        with self._lock:
+            found = self._kept.get(token)
+        if found is None:
+            raise Refused({"file": "The app was started since; choose the file once more"})
+        return found[0], zlib.decompress(found[1]).decode()
+
+
+@dataclass(frozen=True)
+class TakeLog:
+    """An order to take in an offered file, as it was confirmed. `zone`: of times without one."""
+
+    token: str
+    order: str
+    unit: str
+    zone: str
+    system: System = field(default="metric", metadata=BESIDE)
+
+
+def take_log(ctx: AppContext, offered: OfferedLogs, key: str, order: TakeLog) -> Receipt:
+    """All of a file or nothing. Raises Refused with the field and the line, Unknown."""
+    file, text = offered.get(order.token)
+    taken = _read(file, text, order)
+
+    def do(at: datetime) -> Receipt:
+        if int(taken.log.at_s[-1]) > at.timestamp() + 86_400:
+            last = datetime.fromtimestamp(int(taken.log.at_s[-1]), UTC)
+            raise Refused(
+                {"order": f"Its last reading is on {last:%d %B %Y}: is the order of dates right?"}
+            )
+        return _keep(ctx, at, file.place_id, file.name, taken, order.system)
+
+    return run_idempotent(ctx, key, "freezer.log", order, do)
+
+
+def _read(file: Offered, text: str, order: TakeLog) -> Taken:
+    try:
+        layout = confirmed(file.layout, order.order, order.unit)
+        return read_log(text, layout, ZoneInfo(order.zone))
+    except BadInput as error:
+        raise Refused({"file": str(error)}) from error
+    except (ZoneInfoNotFoundError, ValueError) as error:
+        raise Refused({"zone": "That is no time zone"}) from error
+
+
+@dataclass(frozen=True)
+class ReadLogger:
+    """An order to read what the logger of a place remembers."""
+
+    place_id: str
+    system: System = field(default="metric", metadata=BESIDE)
+
+
+def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
+    """What it read since it was read last. Raises Refused when it is silent, Unknown."""
+
+    def do(at: datetime) -> Receipt:
+        place = place_store.place(order.place_id)
+        ends = [row.last_at for row in temperature.logs() if row.place_id == place.id]
+        since = int(max(ends).timestamp()) if ends else 0
+        try:
+            found = ctx.logger.since(since)
+        except DeviceError as error:
+            raise Refused({"logger": str(error)}) from error
+        if not len(found):
+            raise Refused({"logger": "Nothing new since it was read last"})
+        return _keep(ctx, at, place.id, "logger", Taken(found, ()), order.system)
+
+    return run_idempotent(ctx, key, "freezer.log", order, do)
+
+
+def _keep(
+    ctx: AppContext, at: datetime, place_id: str, name: str, taken: Taken, system: System
+) -> Receipt:
+    place, log = place_store.place(place_id), taken.log
+    row = temperature.add(ctx.ids, at, place.id, name, log)
+    moved = recount_place(ctx, place.id)
+    sooner = sum(after.best_by < before.best_by for _, before, after in moved)
+    proved = sum(
+        after.raw_from is not None and before.raw_from is None for _, before, after in moved
+    )
+    said = [f"{place.name}: {count(len(log), 'reading')}, {_days(log, ctx.timezone)}"]
+    low, high = (
+        format_temperature(float(c), system) for c in (log.celsius.min(), log.celsius.max())
+    )
+    said.append(f"{low} to {high}")
+    if holes := len(gaps(by_minute(log))):
+        said.append(count(holes, "gap"))
+    if sooner:
+        said.append(f"{count(sooner, 'bag')} due sooner than on the label")
+    if proved:
+        said.append(f"{count(proved, 'raw hold')} proved")
+    return Receipt("temperature log", row.id, "; ".join(said), " ".join(taken.notes))
+
+
+def _days(log: Readings, zone: str) -> str:
+    first, last = (
+        datetime.fromtimestamp(int(s), UTC).astimezone(ZoneInfo(zone))
+        for s in (log.at_s[0], log.at_s[-1])
+    )
+    if first.date() == last.date():
+        return f"{first:%-d %b} {first:%H:%M} to {last:%H:%M}"
+    return f"{first:%-d %b %Y} to {last:%-d %b %Y}"
+
+
+def recount_place(ctx: AppContext, place_id: str) -> list[tuple[Bag, BagNow, BagNow]]:
+    """Judge the bags anew that were ever in places with this one's log; see `holds.recount`."""
+    return recount(ctx, bags.ever_in(all_logs().with_log_of(place_id)))
+
+
+def _undo_log(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = temperature.get(row_id)
+    entries.undo(ctx.ids, "temperature log", row_id, at)
+    recount_place(ctx, row.place_id)
+    return f"{place_store.place(row.place_id).name}: those readings are out again"
+
+
+undo.teach("temperature log", _undo_log)

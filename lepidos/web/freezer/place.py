@@ -1,0 +1,170 @@
+"""One place of the freezer: its temperature and log, counting it, and what it is like."""
+
+from zoneinfo import ZoneInfo, available_timezones
+
+from fastapi import APIRouter, Request
+from fastapi.responses import RedirectResponse, Response
+
+from lepidos.core.errors import BadInput, Refused
+from lepidos.guide.freezing import raw_holds, usual_freezing
+from lepidos.stations.freezer import holds, place_view, places, stocktake, temperature
+from lepidos.stations.freezer.temperature import OfferedLogs
+from lepidos.web.drawings.charts import day_chart
+from lepidos.web.shell.current import current_view
+from lepidos.web.shell.forms import Form
+from lepidos.web.shell.render import after, context_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+UTC_ZONE = ZoneInfo("UTC")
+_ORDERS = {"ymd": "year, month, day", "dmy": "day, month, year", "mdy": "month, day, year"}
+
+
+@router.get("/freezer/places/{place_id}")
+def show_place(request: Request, place_id: str) -> Response:
+    """What it is like, how cold it was, how long it keeps."""
+    ctx = context_of(request)
+    found = place_view.view_place(ctx, place_id)
+    rule, _ = holds.rule_of(ctx)
+    return page(
+        request,
+        "place.html",
+        current_view(request),
+        here="freezer",
+        found=found,
+        chart=day_chart,
+        utc=UTC_ZONE,
+        guide=usual_freezing(),
+        rules=raw_holds().rules,
+        rule=rule,
+        others=[p for p in places.all_places(ctx) if p.id != place_id],
+    )
+
+
+@router.post("/freezer/places/{place_id}")
+@shows_again(show_place)
+def say_place(request: Request, place_id: str, form: Form) -> Response:
+    """What a place is like."""
+    celsius = form.temperature_c("celsius")
+    litres = form.number("litres") or 0.0
+    if celsius is None:
+        form.problems.setdefault("celsius", "Say which temperature it holds, such as -18")
+    form.done()
+    order = places.SayPlace(
+        place_id,
+        celsius or 0.0,
+        litres,
+        form.text("cooling"),
+        form.system,
+        form.text("kind") or "freezer",
+        form.text("within"),
+    )
+    places.say_place(context_of(request), form.text("key"), order)
+    return after(form.text("key"), f"/freezer/places/{place_id}")
+
+
+@router.post("/freezer/places/{place_id}/logger")
+@shows_again(show_place)
+def read_logger(request: Request, place_id: str, form: Form) -> Response:
+    """What its logger remembers."""
+    key = form.text("key")
+    form.done()
+    temperature.read_logger(context_of(request), key, temperature.ReadLogger(place_id, form.system))
+    return after(key, f"/freezer/places/{place_id}")
+
+
+@router.post("/freezer/places/{place_id}/log")
+@shows_again(show_place)
+def offer_log(request: Request, place_id: str, form: Form) -> Response:
+    """A logger's file: looked at, and not yet taken in."""
+    data, name = form.files.get("log", b""), form.file_names.get("log", "file")
+    form.done()
+    if not data:
+        raise Refused({"log": "Choose the logger's file"})
+    try:
+        offered = _offered(request).put(place_id, name, data)
+    except BadInput as error:
+        raise Refused({"log": str(error)}) from error
+    return RedirectResponse(f"/freezer/places/{place_id}/log?file={offered.token}", 303)
+
+
+@router.get("/freezer/places/{place_id}/log")
+def show_log(request: Request, place_id: str) -> Response:
+    """How a file seems to be written: somebody confirms it."""
+    token = request.query_params.get("file", "") or _typed(request, "file")
+    try:
+        offered, _ = _offered(request).get(token)
+    except Refused:  # the app was started since
+        return RedirectResponse(f"/freezer/places/{place_id}", 303)
+    ctx = context_of(request)
+    view = current_view(request)
+    return page(
+        request,
+        "log.html",
+        view,
+        here="freezer",
+        offered=offered,
+        place=places.get_place(ctx, place_id),
+        orders=_ORDERS,
+        zone=view.zone.key if view else ctx.timezone,
+        zones=sorted(available_timezones()),
+    )
+
+
+@router.post("/freezer/places/{place_id}/take")
+@shows_again(show_log)
+def take_log(request: Request, place_id: str, form: Form) -> Response:
+    """Take the file in, as it was confirmed."""
+    key = form.text("key")
+    order = temperature.TakeLog(
+        form.text("file"), form.text("order"), form.text("unit"), form.text("zone"), form.system
+    )
+    form.done()
+    temperature.take_log(context_of(request), _offered(request), key, order)
+    return after(key, f"/freezer/places/{place_id}")
+
+
+@router.post("/freezer/rule")
+def choose_rule(request: Request, form: Form) -> Response:
+    """Whose rule of raw fish holds."""
+    key, back = form.text("key"), form.text("back")
+    form.done()
+    holds.choose_rule(context_of(request), key, holds.ChooseRule(form.text("rule")))
+    return after(key, back if back.startswith(("/freezer/", "/b/")) else "/")
+
+
+@router.get("/freezer/places/{place_id}/count")
+def show_count(request: Request, place_id: str) -> Response:
+    """Every bag of a place, to be ticked or scanned."""
+    found = place_view.view_place(context_of(request), place_id)
+    ctx = context_of(request)
+    return page(
+        request,
+        "count.html",
+        current_view(request),
+        here="freezer",
+        found=found,
+        name=lambda bag: (
+            ctx.guide.known_or_named(bag.species).name + " " + ctx.guide.piece(bag.piece).name
+        ),
+    )
+
+
+@router.post("/freezer/places/{place_id}/count")
+@shows_again(show_count)
+def count_place(request: Request, place_id: str, form: Form) -> Response:
+    """Keep what was seen."""
+    key, codes = form.text("key"), form.all("codes")
+    more = form.text("more", 4000).replace(",", " ").split()
+    form.done()
+    stocktake.count_place(context_of(request), key, stocktake.CountPlace(place_id, (*codes, *more)))
+    return after(key, f"/freezer/places/{place_id}")
+
+
+def _offered(request: Request) -> OfferedLogs:
+    offered: OfferedLogs = request.app.state.offered_logs
+    return offered
+
+
+def _typed(request: Request, name: str) -> str:
+    form = getattr(request.state, "form", None)
+    return str(form.values.get(name, [""])[0]) if form else ""

@@ -1,0 +1,154 @@
+// The freezer with the hands: bags that are in hand, one dragged to another place, bags counted, a label scanned.
+import { newKey, readPhoto } from "./api.js";
+import { setDragging } from "./live.js";
+
+const HOLD_MS = 300; // a touch takes in hand and a pull scrolls; a longer hold drags
+const SLACK_PX = 8;
+const EDGE_PX = 70;
+const STEP_PX = 18;
+const hand = document.getElementById("hand");
+let held = null;
+
+function ticked() {
+  return document.querySelectorAll('input[name="codes"][form="hand"]:checked');
+}
+
+function showHand() {
+  const number = ticked().length;
+  hand.querySelector("[data-in-hand]").textContent = `${number} bag${number === 1 ? "" : "s"} in hand.`;
+}
+
+if (hand) {
+  document.addEventListener("change", (event) => event.target.form === hand && showHand());
+  hand.addEventListener("reset", () => setTimeout(showHand));
+  document.addEventListener("pointerdown", (event) => {
+    const source = event.target.closest(".bag-block");
+    if (!source || !event.isPrimary || event.button !== 0) return;
+    held = { source, x: event.clientX, y: event.clientY, mouse: event.pointerType === "mouse" };
+    if (!held.mouse) held.timer = setTimeout(() => held && begin(), HOLD_MS);
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!held || !event.isPrimary) return;
+    const far = Math.hypot(event.clientX - held.x, event.clientY - held.y) > SLACK_PX;
+    if (held.dragged) follow(event.clientX, event.clientY);
+    else if (far && held.mouse) begin();
+    else if (far) letGo(); // it scrolls
+  });
+  document.addEventListener("pointerup", () => held && (held.dragged ? drop() : letGo()));
+  document.addEventListener("pointercancel", () => held && letGo());
+  document.addEventListener("keydown", (event) => event.key === "Escape" && held && letGo());
+  document.addEventListener("touchmove", (event) => held?.dragged && event.preventDefault(), { passive: false });
+  for (const browsers of ["dragstart", "contextmenu"]) {
+    document.addEventListener(browsers, (event) => held && event.preventDefault());
+  }
+  showHand();
+}
+
+function begin() {
+  held.dragged = true;
+  setDragging(true);
+  held.ghost = held.source.querySelector("svg").cloneNode(true);
+  held.ghost.classList.add("drag-ghost");
+  document.body.append(held.ghost);
+  document.body.classList.add("dragging-bag");
+  follow(held.x, held.y);
+}
+
+function follow(x, y) {
+  if (y < EDGE_PX) scrollBy(0, -STEP_PX);
+  else if (y > innerHeight - EDGE_PX) scrollBy(0, STEP_PX);
+  held.ghost.style.transform = `translate(${x + 12}px, ${y + 12}px)`;
+  held.over?.classList.remove("drop-here");
+  const place = document.elementFromPoint(x, y)?.closest("[data-place]");
+  held.over = place && !place.contains(held.source) ? place : null;
+  held.over?.classList.add("drop-here");
+}
+
+function letGo() {
+  clearTimeout(held.timer);
+  held.ghost?.remove();
+  held.over?.classList.remove("drop-here");
+  document.body.classList.remove("dragging-bag");
+  setDragging(false);
+  const was = held;
+  held = null;
+  return was;
+}
+
+function drop() {
+  const { source, over } = letGo();
+  // the click that may follow would tick the bag that was let go
+  const swallow = (event) => event.preventDefault();
+  addEventListener("click", swallow, { capture: true });
+  setTimeout(() => removeEventListener("click", swallow, { capture: true }), 60);
+  if (!over) return;
+  const box = source.querySelector("input");
+  if (!box.checked) for (const other of ticked()) other.checked = false; // a bag that was not in hand goes alone
+  box.checked = true;
+  hand.elements.key.value = newKey();
+  hand.requestSubmit(over.querySelector(".put-here"));
+}
+
+// Counting: a scanner types a code and Enter; the bag is ticked, or stands with those that are not in the list.
+const counting = document.querySelector("[data-count]");
+if (counting) {
+  const typed = document.getElementById("scanned");
+  const boxes = [...counting.querySelectorAll('input[name="codes"]')];
+  const said = counting.querySelector("[data-counted]");
+  const tell = (text = "") => {
+    said.textContent = `${text}${boxes.filter((box) => box.checked).length} of ${boxes.length} seen`;
+  };
+  counting.addEventListener("change", () => tell());
+  typed.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter") return;
+    event.preventDefault();
+    const code = typed.value.trim().toUpperCase().split("/").pop().replace(/[^0-9A-Z]/g, "");
+    typed.value = "";
+    if (!code) return;
+    const box = boxes.find((one) => one.value === code);
+    if (box) box.checked = true;
+    else if (!counting.elements.more.value.includes(code)) counting.elements.more.value += ` ${code}`;
+    tell(box ? `${code} is here. ` : `${code} should not be here. `);
+  });
+  tell();
+}
+
+// The camera, where the page is a secure context: pictures go to the app until a label is read.
+const LOOK_MS = 700;
+const WIDE_PX = 800;
+const scan = document.querySelector("[data-scan]");
+if (scan && window.isSecureContext && navigator.mediaDevices) {
+  const [start, view, said] = ["start", "view", "said"].map((part) => scan.querySelector(`[data-scan-${part}]`));
+  start.hidden = false;
+  start.addEventListener("click", async () => {
+    try {
+      view.srcObject = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment" } });
+    } catch {
+      said.hidden = false;
+      said.textContent = "The camera is not free, or not allowed here. A photo or the code works too.";
+      return;
+    }
+    start.hidden = true;
+    view.hidden = false;
+    await view.play();
+    look(view, said);
+  });
+}
+
+async function look(view, said) {
+  const canvas = document.createElement("canvas");
+  const scale = Math.min(1, WIDE_PX / (view.videoWidth || WIDE_PX));
+  canvas.width = view.videoWidth * scale;
+  canvas.height = view.videoHeight * scale;
+  canvas.getContext("2d").drawImage(view, 0, 0, canvas.width, canvas.height);
+  const picture = await new Promise((done) => canvas.toBlob(done, "image/jpeg", 0.8));
+  const found = await readPhoto(picture);
+  if (found.code) {
+    for (const track of view.srcObject.getTracks()) track.stop();
+    location.assign(`/b/${found.code}`);
+    return;
+  }
+  said.hidden = false;
+  said.textContent = found.said;
+  setTimeout(() => look(view, said), LOOK_MS);
+}
