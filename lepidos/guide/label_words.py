@@ -25,6 +25,7 @@ class LabelLanguage(Sourced):
     best_by: str
     contains: str
     not_for: str
+    raw_from: str
     tail: str
     allergens: dict[str, str]
     cautions: dict[str, str]

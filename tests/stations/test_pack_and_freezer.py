@@ -227,8 +227,8 @@ class FreezerTest(PackTest):
             self.undo("moves", kinds[1].subject_id)
 
     def test_several_go_out_together_with_why_or_not_at_all(self) -> None:
-        codes = [self.code_of(bag) for bag in self.seal_all()[:3]]
-        self.put(self.place(), *codes[:2])
+        codes = [self.code_of(bag) for bag in self.seal_all()[:2]]
+        self.put(self.place(), codes[0])
         for order, problem in (
             (moves.TakeOut(()), "at least one"),
             (moves.TakeOut(tuple(codes[:2]), "eaten by the cat"), "Say one of"),
@@ -238,7 +238,8 @@ class FreezerTest(PackTest):
                 moves.take_out(self.ctx, self.key(), order)
         with self.assertRaisesRegex(Conflict, "not in the freezer"):
             moves.take_out(self.ctx, self.key(), moves.TakeOut(tuple(codes)))
-        self.assertEqual(freezer.view_freezer(self.ctx).total, 2)
+        self.assertEqual(freezer.view_freezer(self.ctx).total, 1)
+        self.put(self.place("kitchen"), codes[1])
         order = moves.TakeOut(tuple(codes[:2]), "spoiled", "freezer burn")
         done = moves.take_out(self.ctx, self.key(), order)
         self.assertEqual(done.sentence, "2 bags taken out, thrown away: freezer burn")

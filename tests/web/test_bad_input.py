@@ -158,7 +158,9 @@ class FreezerTest(WebTest):
         self.assertEqual(self.form(f"{trip}/places", name="").status_code, 422)
         self.assertEqual(self.form(f"{trip}/putaway").status_code, 422)
         self.form(f"{trip}/places", name="chest")
-        chest = re.search(r"/freezer/([0-9A-Z]{26})", self.client.get(f"{trip}/freezer").text)
+        chest = re.search(
+            r"/freezer/places/([0-9A-Z]{26})", self.client.get(f"{trip}/freezer").text
+        )
         assert chest
         for celsius, litres, why in (
             ("", "100", "Say which temperature it holds"),
@@ -168,14 +170,14 @@ class FreezerTest(WebTest):
         ):
             with self.subTest(celsius=celsius, litres=litres):
                 answer = self.form(
-                    f"{trip}/freezer/{chest[1]}", celsius=celsius, litres=litres,
+                    f"/freezer/places/{chest[1]}", celsius=celsius, litres=litres,
                     cooling="fan", place_id=chest[1],
                 )  # fmt: skip
                 self.assertEqual(answer.status_code, 422)
                 self.assertIn(why, answer.text)
-        missing = self.form(f"{trip}/freezer/nowhere", celsius="-20", cooling="fan")
+        missing = self.form("/freezer/places/nowhere", celsius="-20", cooling="fan")
         self.assertEqual(missing.status_code, 404)
-        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="", cooling="fan")
+        self.form(f"/freezer/places/{chest[1]}", celsius="-20", litres="", cooling="fan")
         fish = self.land(trip, "cod", "75")
         self.weigh(fish, "fillet.A", "1.1")
         self.weigh(fish, "fillet.B", "1.1")
@@ -183,9 +185,9 @@ class FreezerTest(WebTest):
             r'name="part"\s+value="([^"]+)"', self.client.get(f"{trip}/pack").text
         ):
             self.form(f"{trip}/bags", part=keys[0])
-        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="1", cooling="fan")
+        self.form(f"/freezer/places/{chest[1]}", celsius="-20", litres="1", cooling="fan")
         self.assertIn("and so on for", self.client.get(f"{trip}/freezer").text)
-        self.form(f"{trip}/freezer/{chest[1]}", celsius="-20", litres="", cooling="fan")
+        self.form(f"/freezer/places/{chest[1]}", celsius="-20", litres="", cooling="fan")
         (place,) = self.client.get("/api/v1/places").json()
         self.assertEqual((place["celsius"], place["litres"], place["cooling"]), (-20, None, "fan"))
         self.assertEqual(self.client.get(f"{trip}/freezer?place=nowhere").status_code, 404)

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from typing import Literal
+from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack import labels
@@ -17,7 +18,7 @@ from lepidos.stations.pack.paper import label_language, label_size, lines_left_o
 from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
 from lepidos.store import bags, packing, rulecards, trips
-from lepidos.store.records import Bag
+from lepidos.store.records import Bag, BagNow
 
 
 def label_of(ctx: AppContext, bag_id: str, system: System = "metric") -> labels.LabelContent:
@@ -35,6 +36,7 @@ class _Said:
     cautions: tuple[str, ...]
     contains: str
     not_for: str
+    raw_from: str
     words: labels.LabelWords
     scientific: str
 
@@ -53,6 +55,7 @@ def _said(ctx: AppContext, bag: Bag, language: str, cautions: list[str], purpose
             tuple(ctx.guide.cautions[key].label for key in shown),
             f"Contains {contains}.",
             "Not for",
+            "Raw from",
             labels.ENGLISH,
             "",
         )
@@ -64,6 +67,7 @@ def _said(ctx: AppContext, bag: Bag, language: str, cautions: list[str], purpose
         tuple(other.cautions.get(key, ctx.guide.cautions[key].label) for key in shown),
         f"{other.contains} {other.allergens.get(contains, contains)}.",
         other.not_for,
+        other.raw_from,
         other.words,
         species.scientific,
     )
@@ -85,6 +89,10 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     known = ctx.guide.methods.purposes.get(purpose)
     if known and known.caution:
         keys.insert(0, known.caution)
+    now = bags.now(bag.id)
+    proved = purpose == "raw" and now.raw_from is not None
+    if proved:
+        keys = [key for key in keys if key != "raw"]
     said = _said(ctx, bag, language, keys, purpose)
     names = not_for(guests, species)
     content = labels.label_content(
@@ -96,12 +104,13 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         measured=bag.measured,
         caught=bag.caught_on,
         packed=bag.packed_on,
-        best=bag.best_by,
+        best=now.best_by,
         owner=owner,
         code=bag.code,
         cautions=[
             # among the cautions, which are never left out of a small label
             *([f"{said.not_for} {', '.join(names)}."] if names else []),
+            *([f"{said.raw_from} {raw_day(bag, now, said.words, date_order)}."] if proved else []),
             *(f"{guest.guest}: {guest.note}." for guest in guests if guest.note),
             *follows(sights).labels,
             *said.cautions,
@@ -121,6 +130,12 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         dates="" if "dates" in out else content.dates,
         owner="" if "owner" in out else content.owner,
     )
+
+
+def raw_day(bag: Bag, now: BagNow, words: labels.LabelWords, order: labels.DateOrder) -> str:
+    """The day from which a log proved that a bag was held for raw, as its label says it."""
+    zone = ZoneInfo(trips.get(bag.trip_id).timezone)
+    return words.date(now.raw_from.astimezone(zone).date(), order) if now.raw_from else ""
 
 
 def _for_transport(bag: Bag) -> list[str]:
