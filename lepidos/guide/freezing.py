@@ -45,6 +45,7 @@ class Freezing(Sourced):
     hard_c: float
     start_c: float
     usual_c: float
+    bare_keeps: float = Field(gt=0, le=1)
     kg_per_litre_day: tuple[float, float]
     water: dict[Literal["lean", "medium", "fatty"], float]
     cooling: dict[str, Cooling]

@@ -109,5 +109,6 @@ def _dates(day: date) -> str:
 def _fits(word: str, said: str, bag: Bag) -> bool:
     if dish := usual_freezing().dishes.get(word):
         return bag.piece in dish
-    # "fillets" finds a fillet, too
-    return word in said or (word.endswith("s") and len(word) > 3 and word[:-1] in said)
+    # the beginning of a word is enough, and "fillets" finds a fillet, too
+    said = f" {said}"
+    return f" {word}" in said or (word.endswith("s") and len(word) > 3 and f" {word[:-1]}" in said)

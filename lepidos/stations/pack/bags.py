@@ -17,10 +17,12 @@ from lepidos.core.pack.portions import (
     into_bags,
 )
 from lepidos.core.units import System, format_mass
+from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.pack import partners_of
+from lepidos.stations.pack.paper import closed_how
 from lepidos.stations.pack.parts import NO_RULES, parts_of_piece
 from lepidos.stations.pack.portioning import (
     Marks,
@@ -96,9 +98,15 @@ def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
 
 
 def best_of(ctx: AppContext, packed_on: date, rows: Sequence[PieceRow]) -> date:
-    """The species' months, cut short by what was seen on any of the fish in the bag."""
+    """The species' months, cut short by what was seen on any of the fish in the bag, by how bags
+    are closed, and by bare meat where air gets to it.
+    """
+    usual = usual_freezing()
     best = best_by(packed_on, rows[0].species.keeping)
-    factor = min(follows(seen_on(ctx, row.fish.id)).keeping for row in rows)
+    pack = usual.packs[closed_how()]
+    factor = min(follows(seen_on(ctx, row.fish.id)).keeping for row in rows) * pack.keeps
+    if pack.keeps < 1 and any(row.skin == "off" for row in rows):
+        factor *= usual.bare_keeps
     return shortened(packed_on, best, factor)
 
 
@@ -176,6 +184,7 @@ def _write_bag(
         packed_on=packed_on,
         best_by=best_of(ctx, packed_on, [row, *others]),
         thick_m=thick_m,
+        pack=closed_how(),
     )
     _fill(ctx, at, bag, row, bag_plan, used, others)
     bags.refresh(bag.id)

@@ -1,4 +1,4 @@
-"""The labels' size, lines and language, chosen once for the crew's printer."""
+"""The labels' size, lines and language, and how bags are closed: chosen once by a crew."""
 
 from dataclasses import dataclass
 from datetime import datetime
@@ -8,9 +8,11 @@ from lepidos.core.pack import labels
 from lepidos.exchange.labellayout import LEAST_MM, MOST_MM
 from lepidos.exchange.labelpdf import HEIGHT_MM, WIDTH_MM
 from lepidos.guide import label_words
+from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import settings
 
+VACUUM = "vacuum"
 # Common rolls (from memory): width by height [mm].
 USUAL = ((100, 62), (62, 100), (62, 29), (90, 29), (57, 32), (50, 30), (40, 60), (40, 20))
 
@@ -143,3 +145,34 @@ def label_now(ctx: AppContext) -> tuple[float, float]:
     """`label_size`, for a page."""
     with ctx.store.reading():
         return label_size()
+
+
+@dataclass(frozen=True)
+class ChoosePack:
+    """An order: bags are closed like this, one of the guide's ways."""
+
+    pack: str
+
+
+def choose_pack(ctx: AppContext, key: str, order: ChoosePack) -> Receipt:
+    """Keep it, for bags sealed from now on. Raises Refused."""
+
+    def do(at: datetime) -> Receipt:
+        if order.pack not in usual_freezing().packs:
+            raise Refused({"pack": "Choose how bags are closed"})
+        row = settings.put(ctx.ids, at, settings.PACK, order.pack)
+        return Receipt("setting", row.id, f"Bags: {usual_freezing().packs[order.pack].name}")
+
+    return run_idempotent(ctx, key, "settings.pack", order, do)
+
+
+def closed_how() -> str:
+    """How bags are closed, in an open transaction."""
+    chosen = settings.value(settings.PACK)
+    return chosen if chosen in usual_freezing().packs else VACUUM
+
+
+def pack_now(ctx: AppContext) -> str:
+    """`closed_how`, for a page."""
+    with ctx.store.reading():
+        return closed_how()

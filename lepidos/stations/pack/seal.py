@@ -13,6 +13,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.bagging import KIN, as_planned
 from lepidos.stations.pack.bags import bag_weight, best_of, free_code
+from lepidos.stations.pack.paper import closed_how
 from lepidos.stations.pack.parts import PartRow, of_parts, parts_waiting, rules_of
 from lepidos.stations.pack.sharing import pooled_fish
 from lepidos.stations.trips.trips import TripView, view_in_transaction
@@ -137,6 +138,7 @@ def _write(
         length_m=size[1],
         from_roll=size[2],
         thick_m=max(row.part.shape.thick_m for row in rows),
+        pack=closed_how(),
     )
 
 

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.waters import ChooseWaters, choose_waters, home_waters
 from lepidos.stations.pack import paper
 from lepidos.stations.pack.paper import USUAL, ChooseLabel, choose_label, label_now
@@ -36,6 +37,8 @@ def show_settings(request: Request) -> Response:
         language=paper.language_now(ctx),
         date_orders=paper.DATE_ORDERS,
         currency=currency_now(ctx),
+        packs=usual_freezing().packs,
+        pack=paper.pack_now(ctx),
     )
 
 
@@ -69,6 +72,16 @@ def save_lines(request: Request, form: Form) -> Response:
     order = paper.ChooseLines(tuple(sorted(form.all("lines"))))
     form.done()
     paper.choose_lines(context_of(request), form.text("key"), order)
+    return after(form.text("key"), "/settings")
+
+
+@router.post("/settings/pack")
+@shows_again(show_settings)
+def save_pack(request: Request, form: Form) -> Response:
+    """How bags are closed."""
+    order = paper.ChoosePack(form.text("pack"))
+    form.done()
+    paper.choose_pack(context_of(request), form.text("key"), order)
     return after(form.text("key"), "/settings")
 
 
