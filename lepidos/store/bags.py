@@ -10,7 +10,7 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, first, plain_sql, read, split, values
+from lepidos.store.rows import among, find, first, many_sql, plain_sql, read, split, values
 from lepidos.store.standing import in_order, those_standing
 from lepidos.store.tables.bags import (
     BagNowTable,
@@ -258,14 +258,20 @@ def refresh(bag_id: str) -> records.BagNow:
     return now(bag_id)
 
 
-def keep_by_log(bag: records.Bag, lost_days: int, raw_from: datetime | None) -> None:
-    """What the log of its places showed of a bag."""
-    row = BagNowTable.update(
-        lost_days=lost_days,
-        best_by=bag.best_by - timedelta(days=lost_days),
-        raw_from=raw_from,
+def keep_by_log(rows: list[records.BagNow]) -> None:
+    """What the logs of their places showed of bags."""
+    many_sql(
+        "UPDATE bag_now SET lost_days = ?, best_by = ?, raw_from = ? WHERE bag_id = ?",
+        [
+            (
+                row.lost_days,
+                row.best_by.isoformat(),
+                BagNowTable.raw_from.db_value(row.raw_from),
+                row.bag_id,
+            )
+            for row in rows
+        ],
     )
-    row.where(BagNowTable.bag == bag.id).execute()
 
 
 def moves_of_bags(bag_ids: list[str]) -> dict[str, list[records.Move]]:

@@ -62,6 +62,11 @@ def plain_sql(text: str, *given: object) -> list[Values]:
     return list(TripTable._meta.database.execute_sql(text, given))
 
 
+def many_sql(text: str, rows: list[Values]) -> None:
+    """Write one statement for many rows, inside an open transaction."""
+    TripTable._meta.database.connection().executemany(text, rows)
+
+
 def first(query: ModelSelect) -> Any:
     """The first record of a query for whole rows, or None."""
     return next(iter(read(query.limit(1))), None)

@@ -52,6 +52,7 @@ class ColdRecord:
         self.log, self.kind = log, kind
         self._progress: dict[float, Floats] = {}
         self._runs: dict[float, tuple[Whole, Whole]] = {}
+        self._air_runs: dict[float, tuple[Whole, Whole]] = {}
 
     @cached_property
     def spans(self) -> list[tuple[int, int]]:
@@ -109,27 +110,28 @@ class ColdRecord:
 
         Clipped to `end`; None: there is none before.
         """
-        starts, ends = self._cold(limit_c)
-        at = minute - self.log.first
-        i = int(np.searchsorted(ends, at, side="right"))
-        if i >= len(starts) or starts[i] >= end - self.log.first:
-            return None
-        first = self.log.first
-        return first + max(at, int(starts[i])), min(end, first + int(ends[i]))
+        if limit_c not in self._runs:
+            self._runs[limit_c] = _edges(self.warmest <= limit_c)  # unknown is not cold
+        return self._first_of(self._runs[limit_c], minute, end)
 
     def ever(self, start: int, end: int, limit_c: float) -> bool:
         """Whether the air was at `limit_c` or below in any minute of a known stretch."""
-        air = self.log.celsius[start - self.log.first : end - self.log.first]
-        return bool(np.any(air <= limit_c))
+        if limit_c not in self._air_runs:
+            self._air_runs[limit_c] = _edges(self.log.celsius <= limit_c)
+        return self._first_of(self._air_runs[limit_c], start, end) is not None
 
     def softened(self, start: int, end: int) -> int | None:
         """The first minute in which some part was warmer than `SOFT_C`; None: never."""
-        starts, ends = self._soft
-        at = start - self.log.first
-        i = int(np.searchsorted(ends, at, side="right"))
-        if i >= len(starts) or starts[i] >= end - self.log.first:
+        found = self._first_of(self._soft, start, end)
+        return found[0] if found else None
+
+    def _first_of(self, edges: tuple[Whole, Whole], start: int, end: int) -> tuple[int, int] | None:
+        """The first of some stretches that reaches into `start` to `end`, clipped to it."""
+        (starts, ends), first = edges, self.log.first
+        i = int(np.searchsorted(ends, start - first, side="right"))
+        if i >= len(starts) or starts[i] >= end - first:
             return None
-        return self.log.first + max(at, int(starts[i]))
+        return first + max(start - first, int(starts[i])), min(end, first + int(ends[i]))
 
     @cached_property
     def _soft(self) -> tuple[Whole, Whole]:
@@ -139,11 +141,6 @@ class ColdRecord:
     def _resets(self) -> Whole:
         """Minutes so warm that freezing begins anew."""
         return np.flatnonzero(~(self.log.celsius <= SOFT_C))
-
-    def _cold(self, limit_c: float) -> tuple[Whole, Whole]:
-        if limit_c not in self._runs:
-            self._runs[limit_c] = _edges(self.warmest <= limit_c)  # unknown is not cold
-        return self._runs[limit_c]
 
     def _pace(self, hard_c: float) -> Floats:
         """Freezings done since the log began, at every `PACE_STEP` minutes."""

@@ -56,6 +56,7 @@ def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
     # by servings, the set whose dates come first: bags are offered oldest first, so that an older
     # equal one is always taken before a newer
     most = people + max(bag.servings for bag in rows)
+    rows = _oldest(people, rows)
     reach: dict[int, tuple[tuple[int, ...], tuple[Choice, ...]]] = {0: ((), ())}
     for bag in rows:
         for sum_, (days, taken) in sorted(reach.items(), reverse=True):
@@ -70,6 +71,17 @@ def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
     return Meal(kind, reach[enough][1], enough - people, 0)
 
 
+def _oldest(people: int, rows: Sequence[Choice]) -> list[Choice]:
+    """Of bags with the same servings those that are due first, as many as a meal can take."""
+    left = {bag.servings: -(-people // bag.servings) for bag in rows}
+    found = []
+    for bag in rows:
+        if left[bag.servings] > 0:
+            left[bag.servings] -= 1
+            found.append(bag)
+    return found
+
+
 def meals_left(servings: Sequence[int], household: int, a_week: float) -> tuple[int, float]:
     """How many meals of so many people bags hold, and for how many weeks that is.
 
@@ -81,11 +93,12 @@ def meals_left(servings: Sequence[int], household: int, a_week: float) -> tuple[
     """
     require("people", household, 1, MOST_PEOPLE, "")
     require("meals a week", a_week, 0.1, 21, "")
-    left, meals = sorted(servings), 0
-    while sum(left) >= household:
+    left, meals, total = sorted(servings), 0, sum(servings)
+    while total >= household:
         short = household
         while short > 0:
             # the smallest that is enough, else the largest
-            short -= left.pop(min(bisect_left(left, short), len(left) - 1))
+            taken = left.pop(min(bisect_left(left, short), len(left) - 1))
+            short, total = short - taken, total - taken
         meals += 1
     return meals, meals / a_week

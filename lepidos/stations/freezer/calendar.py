@@ -11,8 +11,9 @@ from lepidos.core.pack.labels import count, show_code
 from lepidos.exchange.calendar_ics import Entry, write_calendar
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
-from lepidos.stations.freezer.holds import raw_hold, seen_never
+from lepidos.stations.freezer.holds import raw_hold, rule_now, seen_never
 from lepidos.store import bags
 from lepidos.store import meals as meal_store
 
@@ -56,18 +57,19 @@ def _meals(ctx: AppContext, zone: ZoneInfo) -> Iterator[DayEvent]:
 
 def _due(ctx: AppContext) -> Iterator[DayEvent]:
     days: dict[date, list[str]] = {}
-    for bag, now in bags.all_in():
+    for bag, now in bags_in(ctx):
         days.setdefault(now.best_by, []).append(bag.code)
     for day, codes in days.items():
         yield DayEvent(day, "due", f"Best by: {_codes(codes)}", tuple(codes), None, f"due-{day}")
 
 
 def _holds(ctx: AppContext, zone: ZoneInfo) -> Iterator[DayEvent]:
-    rows = [(bag, now) for bag, now in bags.all_in() if bag.purpose == "raw"]
+    rows = [(bag, now) for bag, now in bags_in(ctx) if bag.purpose == "raw"]
     ids = [bag.id for bag, _ in rows]
     logs, moves, seen = all_logs(), bags.moves_of_bags(ids), seen_never(ctx, ids)
+    _, rule = rule_now()
     for bag, _ in rows:
-        at = raw_hold(ctx, logs, bag, moves[bag.id], seen).due_at
+        at = raw_hold(ctx, rule, logs, bag, moves[bag.id], seen).due_at
         if at is not None:
             local = at.astimezone(zone)
             title = f"Raw hold of {show_code(bag.code)} ends, if its freezer stays cold"

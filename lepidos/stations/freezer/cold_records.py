@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 
 from lepidos.core.freezer.bag_cold import ColdRecord, Kind
 from lepidos.core.freezer.freezing_time import fish_of_water
@@ -69,7 +70,12 @@ def kind_of(ctx: AppContext, bag: Bag, said: PlaceSaid | None) -> Kind:
     steps = max(1, math.ceil(thick / THICK_STEP_M - 1e-9))
     fat = ctx.guide.known_or_named(bag.species).keeping.fat
     h = usual.cooling[said.cooling if said else "still"].h
-    return Kind(steps * THICK_STEP_M, h, fish_of_water(usual.water[fat]), usual.start_c)
+    return _kind(steps, h, usual.water[fat], usual.start_c)
+
+
+@lru_cache(maxsize=500)
+def _kind(steps: int, h: float, water: float, start_c: float) -> Kind:
+    return Kind(steps * THICK_STEP_M, h, fish_of_water(water), start_c)
 
 
 def record_of(ctx: AppContext, logs: Logs, place_id: str, bag: Bag) -> ColdRecord | None:

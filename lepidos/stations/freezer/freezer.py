@@ -11,9 +11,9 @@ from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
 from lepidos.core.pack.labels import show_code
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.freezer import find, places
-from lepidos.stations.freezer.cold_records import all_logs, minute_log
-from lepidos.stations.freezer.holds import RawHold, raw_hold, seen_never
-from lepidos.stations.freezer.place_view import DayLine, day_line
+from lepidos.stations.freezer.cold_records import all_logs
+from lepidos.stations.freezer.holds import RawHold, raw_hold, rule_now, seen_never
+from lepidos.stations.freezer.place_view import DayLine, line_of
 from lepidos.stations.freezer.stocktake import Counted, counted
 from lepidos.store import bags
 from lepidos.store import places as place_store
@@ -150,7 +150,7 @@ def _boxes(
             places.tonight(
                 place, said, outside, went_in.get(place.id, 0.0), there.get(place.id, 0.0)
             ),
-            day_line(minute_log(ctx, logs.ids(place.id))),
+            line_of(ctx, logs.ids(place.id)),
             counts.get(place.id),
         )
 
@@ -173,7 +173,8 @@ def hold_of(ctx: AppContext, found: list[Bag]) -> dict[str, RawHold]:
     """What can be said of bags and raw fish, by their ids; from an open file."""
     ids = [bag.id for bag in found]
     logs, moves, seen = all_logs(), bags.moves_of_bags(ids), seen_never(ctx, ids)
-    return {bag.id: raw_hold(ctx, logs, bag, moves[bag.id], seen) for bag in found}
+    _, rule = rule_now()
+    return {bag.id: raw_hold(ctx, rule, logs, bag, moves[bag.id], seen) for bag in found}
 
 
 def _rows(

@@ -90,16 +90,23 @@ class RawHold:
 
 
 def raw_hold(
-    ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move], seen: frozenset[str]
+    ctx: AppContext,
+    rule: HoldRule,
+    logs: Logs,
+    bag: Bag,
+    moves: Sequence[Move],
+    seen: frozenset[str],
 ) -> RawHold:
-    """Of one bag, from an open file; `seen`: see `seen_never`."""
-    _, rule = rule_now()
+    """Of one bag, from an open file; `rule`: see `rule_now`, `seen`: see `seen_never`."""
     species = ctx.guide.known_or_named(bag.species)
     never = "never_raw" in species.traits or bag.id in seen
     if never or bag.species in rule.exempt:
         return RawHold(rule, never, bag.species in rule.exempt and not never, None)
-    routes = [Route(r.key, r.hold_c, r.hours, r.freeze_c) for r in rule.routes]
-    return RawHold(rule, False, False, best(routes, stays_of(ctx, logs, bag, moves)))
+    return RawHold(rule, False, False, best(_routes(rule), stays_of(ctx, logs, bag, moves)))
+
+
+def _routes(rule: HoldRule) -> list[Route]:
+    return [Route(r.key, r.hold_c, r.hours, r.freeze_c) for r in rule.routes]
 
 
 def seen_never(ctx: AppContext, bag_ids: list[str]) -> frozenset[str]:
@@ -149,13 +156,16 @@ def recount(ctx: AppContext, bag_ids: Iterable[str]) -> list[tuple[Bag, BagNow, 
     """
     logs, ids = all_logs(), list(bag_ids)
     moves, seen, changed = bags.moves_of_bags(ids), seen_never(ctx, ids), []
+    _, rule = rule_now()
     for bag, before in bags.with_ids(ids):
         lost = lost_days(ctx, logs, bag, moves[bag.id])
-        proved = raw_hold(ctx, logs, bag, moves[bag.id], seen).proved_at
+        proved = raw_hold(ctx, rule, logs, bag, moves[bag.id], seen).proved_at
         if (lost, proved) == (before.lost_days, before.raw_from):
             continue
-        bags.keep_by_log(bag, lost, proved)
-        changed.append((bag, before, bags.now(bag.id)))
+        due = bag.best_by - timedelta(days=lost)
+        after = before._replace(lost_days=lost, best_by=due, raw_from=proved)
+        changed.append((bag, before, after))
+    bags.keep_by_log([after for _, _, after in changed])
     return changed
 
 

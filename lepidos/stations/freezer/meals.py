@@ -17,6 +17,7 @@ from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.places import LEAST_LONG_M, LEAST_WIDE_M
 from lepidos.store import bags, entries, settings
@@ -85,7 +86,7 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
     with ctx.store.reading():
         taken = {code for meal in meal_store.meals(ctx.clock()) for code in json.loads(meal.codes)}
         names = {p.id: p.name for p, _ in place_store.places()}
-        rows = [(b, n) for b, n in bags.all_in() if b.code not in taken and _may(ctx, b, n, asked)]
+        rows = [(b, n) for b, n in bags_in(ctx) if b.code not in taken and _may(ctx, b, n, asked)]
         said = all_logs().said
     by_code = {bag.code: (bag, now) for bag, now in rows}
     choices = [
@@ -252,7 +253,7 @@ def what_is_left(ctx: AppContext, zone: ZoneInfo) -> Left:
     """Meals in the freezer, those already planned among them, and until when they last."""
     with ctx.store.reading():
         house = house_now()
-        servings = [bag.servings for bag, _ in bags.all_in() if _eaten(ctx, bag)]
+        servings = [bag.servings for bag, _ in bags_in(ctx) if _eaten(ctx, bag)]
         planned = tuple(meal_store.meals(ctx.clock() - timedelta(hours=6)))
     meals, weeks = meals_left(servings, house.people, house.a_week)
     until = ctx.clock().astimezone(zone).date() + timedelta(days=int(weeks * 7))

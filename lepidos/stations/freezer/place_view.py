@@ -99,7 +99,7 @@ def view_place(ctx: AppContext, place_id: str) -> PlaceView:
             names.get(said.within_id or "", "") if said else "",
             rows,
             kg,
-            day_line(log),
+            line_of(ctx, ids),
             tuple(row for row in temperature.logs() if row.id in ids),
             len(gaps(log)) if log else 0,
             _spell(ctx, logs, place.id, rows),
@@ -109,6 +109,13 @@ def view_place(ctx: AppContext, place_id: str) -> PlaceView:
             rule_now()[1],
             {fat: float(pace(celsius, fat)) for fat in ("lean", "medium", "fatty")},
         )
+
+
+def line_of(ctx: AppContext, ids: tuple[str, ...]) -> DayLine | None:
+    """`day_line` of the logs of a place; None without one. From an open file."""
+    if not ids:
+        return None
+    return ctx.memo.get(("day line", ids), lambda: day_line(minute_log(ctx, ids)))
 
 
 def day_line(log: MinuteLog | None) -> DayLine | None:
