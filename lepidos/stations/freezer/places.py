@@ -1,5 +1,6 @@
 """What freezer places are like, how long bags take there, and what goes in tonight."""
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
@@ -22,6 +23,7 @@ MOST_LITRES = 5000.0
 LEAST_WIDE_M, LEAST_LONG_M = 0.15, 0.17
 LONGEST_NAME = 60
 DAY = timedelta(hours=24)
+_PLACE = re.compile(r"/freezer/places/([0-9A-Z]{26})")
 FELT_C = 1.0  # neighbours that get less warm than this are not told
 
 
@@ -59,6 +61,22 @@ def get_place(ctx: AppContext, place_id: str) -> Place:
     """Raises Unknown."""
     with ctx.store.reading():
         return place_store.place(place_id)
+
+
+def place_text(ctx: AppContext, place_id: str) -> str:
+    """What stands in a place's own code."""
+    return f"{ctx.link_base}/freezer/places/{place_id}"
+
+
+def place_meant(ctx: AppContext, text: str) -> Place | None:
+    """The place whose code was scanned, or whose name was typed; None: no place's."""
+    with ctx.store.reading():
+        found = _PLACE.search(text)
+        key = found[1] if found else text.strip()
+        for place, _ in place_store.places():
+            if key in (place.id, place.name) or key.casefold() == place.name.casefold():
+                return place
+    return None
 
 
 @dataclass(frozen=True)

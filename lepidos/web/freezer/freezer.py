@@ -7,7 +7,7 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from lepidos.core.errors import Refused, Unknown
 from lepidos.core.pack.labels import read_code
-from lepidos.guide.freezing import raw_holds, usual_freezing
+from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack.label import bag_meant_for
 from lepidos.stations.trips import trips
@@ -41,6 +41,8 @@ def find_code(request: Request) -> Response:
     """Find a bag by a typed or scanned code, or by words."""
     text = request.query_params.get("code", "")[:200]
     ctx = context_of(request)
+    if place := places.place_meant(ctx, text):
+        return RedirectResponse(f"/freezer/places/{place.id}", 303)
     if find.looks_like_words(ctx, text):
         return RedirectResponse(f"/freezer/find?{urlencode({'q': text})}", 303)
     return RedirectResponse(f"/b/{find.code_of(ctx, text)}", 303)
@@ -142,7 +144,7 @@ def show_bag(request: Request, code: str) -> Response:
         found=found,
         bag_meant=bag_meant_for(ctx, found.row.bag),
         guide=usual_freezing(),
-        rules=raw_holds().rules,
+        reasons=moves.REASONS,
         printed=request.query_params.get("printed") == "1",
     )
 
@@ -150,8 +152,13 @@ def show_bag(request: Request, code: str) -> Response:
 @router.post("/b/{code}/in")
 @shows_again(show_bag)
 def put_in(request: Request, code: str, form: Form) -> Response:
-    """One bag into a place."""
-    key, order = form.text("key"), moves.PutAway((code,), form.text("place"))
+    """One bag into a place: touched, or its code scanned."""
+    ctx, scanned = context_of(request), form.text("scanned")
+    place = places.place_meant(ctx, scanned) if scanned else None
+    if scanned and place is None:
+        form.problems["scanned"] = f"No place has the code or the name “{scanned[:40]}”"
+    chosen = place.id if place else form.text("place")
+    key, order = form.text("key"), moves.PutAway((code,), chosen)
     form.done()
     moves.put_away(context_of(request), key, order)
     return after(key, f"/b/{read_code(code)}")

@@ -10,6 +10,7 @@ from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.stations.freezer import holds, place_view, places, stocktake, temperature
 from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.web.drawings.charts import day_chart
+from lepidos.web.drawings.qr import label_qr
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import after, context_of, page, shows_again
@@ -36,6 +37,7 @@ def show_place(request: Request, place_id: str) -> Response:
         guide=usual_freezing(),
         rules=raw_holds().rules,
         rule=rule,
+        code=label_qr(places.place_text(ctx, place_id)),
         others=[p for p in places.all_places(ctx) if p.id != place_id],
     )
 
