@@ -239,6 +239,19 @@ class TakeInTest(LogTest):
             )
         self.assertEqual(place_view.view_place(self.ctx, self.chest).logs, ())
 
+    def test_a_retry_after_a_new_start_of_the_app_is_answered_though_the_file_is_gone(self) -> None:
+        file = self.offered.put(self.chest, "log.csv", rows((5, -20.0)))
+        order, key = TakeLog(file.token, "ymd", "C", "UTC"), self.key()
+        self.clock.advance(days=1)
+        first = temperature.take_log(self.ctx, self.offered, key, order)
+        again = temperature.take_log(self.ctx, OfferedLogs(), key, order)
+        self.assertEqual((again.subject_id, again.repeated), (first.subject_id, True))
+
+    def test_a_reading_of_long_ago_is_a_date_read_wrongly(self) -> None:
+        old = rows((1, -20.0), start=datetime(1969, 7, 1, tzinfo=UTC))
+        with self.assertRaisesRegex(Refused, "order of dates right"):
+            self.take(old)
+
     def test_only_the_last_files_wait(self) -> None:
         tokens = [
             self.offered.put(self.chest, "x", rows((2, float(-c)))).token for c in range(20, 25)

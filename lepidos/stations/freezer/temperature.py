@@ -8,14 +8,19 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from lepidos.core.errors import BadInput, Refused
-from lepidos.core.freezer.temperature_log import Readings, by_minute, gaps
+from lepidos.core.errors import BadInput, Conflict, OutOfRange, Refused
+from lepidos.core.freezer.temperature_log import Readings, by_minute, gaps, readings
 from lepidos.core.pack.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.indicator import DeviceError
 from lepidos.exchange.logger_csv import Layout, Taken, confirmed, layout_of, read_log, text_of
 from lepidos.stations.base import undo
-from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.context import (
+    AppContext,
+    Receipt,
+    run_idempotent,
+    what_was_done,
+)
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
@@ -26,6 +31,8 @@ from lepidos.store.records import Bag, BagNow
 LONGEST_NAME = 80
 MOST_OFFERED = 3
 SHOWN = 3
+EARLIEST_S = 946_684_800  # the year 2000
+DAY_S = 86_400
 
 
 @dataclass(frozen=True)
@@ -85,18 +92,29 @@ class TakeLog:
 
 def take_log(ctx: AppContext, offered: OfferedLogs, key: str, order: TakeLog) -> Receipt:
     """All of a file or nothing. Raises Refused with the field and the line, Unknown."""
-    file, text = offered.get(order.token)
-    taken = _read(file, text, order)
+    # a retry after a new start finds the file gone, and its entry there
+    again = what_was_done(ctx, key) is not None
+    file, text = (None, "") if again else offered.get(order.token)
+    taken = _read(file, text, order) if file else None  # not while others wait to write
 
     def do(at: datetime) -> Receipt:
-        if int(taken.log.at_s[-1]) > at.timestamp() + 86_400:
-            last = datetime.fromtimestamp(int(taken.log.at_s[-1]), UTC)
-            raise Refused(
-                {"order": f"Its last reading is on {last:%d %B %Y}: is the order of dates right?"}
+        if file is None or taken is None:
+            raise Conflict(
+                "That was taken in, and taken out again since; choose the file once more"
             )
+        _check_times(at, taken.log, "order")
         return _keep(ctx, at, file.place_id, file.name, taken, order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
+
+
+def _check_times(at: datetime, log: Readings, field_name: str) -> None:
+    """Raises Refused for readings before 2000 or after tomorrow: a date was read wrongly."""
+    first, last = int(log.at_s[0]), int(log.at_s[-1])
+    if first >= EARLIEST_S and last <= at.timestamp() + DAY_S:
+        return
+    odd = datetime.fromtimestamp(max(0, first if first < EARLIEST_S else last), UTC)
+    raise Refused({field_name: f"A reading is on {odd:%d %B %Y}: is the order of dates right?"})
 
 
 def _read(file: Offered, text: str, order: TakeLog) -> Taken:
@@ -131,6 +149,31 @@ def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
         if not len(found):
             raise Refused({"logger": "Nothing new since it was read last"})
         return _keep(ctx, at, place.id, "logger", Taken(found, ()), order.system)
+
+    return run_idempotent(ctx, key, "freezer.log", order, do)
+
+
+@dataclass(frozen=True)
+class TakeReadings:
+    """An order: readings of a sensor in a place, seconds since 1970 rising, and °C."""
+
+    place_id: str
+    sensor: str
+    at_s: tuple[int, ...]
+    celsius: tuple[float, ...]
+
+
+def take_readings(ctx: AppContext, key: str, order: TakeReadings) -> Receipt:
+    """Take them in, all or none. Raises Refused, Unknown."""
+
+    def do(at: datetime) -> Receipt:
+        name = one_line(order.sensor, LONGEST_NAME) or "sensor"
+        try:
+            log = readings(order.at_s, order.celsius)
+        except (BadInput, OutOfRange) as error:
+            raise Refused({"readings": str(error)}) from error
+        _check_times(at, log, "readings")
+        return _keep(ctx, at, order.place_id, name, Taken(log, ()), "metric")
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 

@@ -3,14 +3,15 @@
 from datetime import date, datetime
 from typing import Annotated, Any, Literal
 
-from fastapi import Header
-from pydantic import BaseModel, ConfigDict, Field, FiniteFloat
+from fastapi import Header, Query
+from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, FiniteFloat
 
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.stations.base.context import Receipt
 
 Text = Annotated[str, Field(max_length=200)]
 Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
+Page = Annotated[int, Query(ge=1, le=100_000)]
 Mass = Annotated[FiniteFloat, Field(ge=LEAST_FISH_KG, le=MOST_FISH_KG)]
 
 
@@ -235,11 +236,52 @@ class OutIn(In):
     """Why a bag is taken out."""
 
     why: Text = "to eat"
+    note: Text = ""
+
+
+class PlaceLikeIn(In):
+    """What a place is like; `litres` 0: nobody knows, `within_id`: what it is a drawer of."""
+
+    celsius: FiniteFloat
+    litres: FiniteFloat = 0
+    cooling: Text = "still"
+    kind: Text = "freezer"
+    within_id: Text = ""
+
+
+class ReadingIn(In):
+    """One reading of a sensor."""
+
+    at: AwareDatetime
+    celsius: FiniteFloat
+
+
+class ReadingsIn(In):
+    """Readings of one sensor, rising in time."""
+
+    sensor: Text = "sensor"
+    readings: Annotated[list[ReadingIn], Field(min_length=1, max_length=20_000)]
+
+
+class CountIn(In):
+    """Codes that were seen in a place."""
+
+    codes: Annotated[list[Text], Field(max_length=5000)]
+
+
+class MealIn(In):
+    """A meal from the freezer."""
+
+    on: date
+    people: Annotated[int, Field(ge=1, le=60)]
+    purpose: Text = ""
+    thaw: Text = "refrigerator"
+    codes: Annotated[list[Text], Field(min_length=1, max_length=60)]
 
 
 class UndoIn(In):
-    """What to undo. Places, boards, parties' times, rule cards, an own fish that was thrown
-    away, and several bags put away at once cannot be: change them instead."""
+    """What to undo. Places, boards, parties' times, rule cards, and an own fish that was
+    thrown away cannot be: change them instead."""
 
     kind: Literal[
         "fish", "fact", "reading", "look", "ice", "weighing", "sight", "fate", "bag", "move",

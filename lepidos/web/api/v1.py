@@ -14,7 +14,6 @@ from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations.base import undo
 from lepidos.stations.deck import catch_import, landing, landing_check, slab
-from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.header.header import view_header
 from lepidos.stations.pack import bagging, bags, label, pack, portioning, seal
 from lepidos.stations.table import fish_view, steps, weighing
@@ -29,10 +28,8 @@ from lepidos.web.api.shapes import (
     Json,
     Key,
     LoadIn,
-    OutIn,
+    Page,
     PartsIn,
-    PlaceIn,
-    PutIn,
     StepIn,
     TripIn,
     UndoIn,
@@ -40,7 +37,6 @@ from lepidos.web.api.shapes import (
     done_out,
 )  # fmt: skip
 from lepidos.web.api.views import deck as deck_views
-from lepidos.web.api.views import freezer as freezer_views
 from lepidos.web.api.views import pack as pack_views
 from lepidos.web.api.views import table as table_views
 from lepidos.web.api.views import yieldbook as yieldbook_views
@@ -48,8 +44,6 @@ from lepidos.web.shell.preferences import health
 from lepidos.web.shell.render import context_of, why
 
 router = APIRouter(prefix="/api/v1")
-
-Page = Annotated[int, Query(ge=1, le=100_000)]
 
 
 @router.get("/health", tags=["app"])
@@ -234,54 +228,6 @@ def seal_planned(request: Request, trip_id: str, key: Key, body: PartsIn) -> Jso
     said = "" if done.repeated else label.send_label(ctx, done.subject_id)
     code = label.label_of(ctx, done.subject_id).code
     return {**done_out(done).model_dump(), "code": code, "printer": said or "sent"}
-
-
-@router.get("/places", tags=["freezer"])
-def list_places(request: Request) -> list[Json]:
-    """Freezer places, how many bags each holds, and what it is like where somebody said."""
-    found = freezer.view_freezer(context_of(request))
-    return [
-        {
-            "id": box.place.id,
-            "name": box.place.name,
-            "bags": box.number,
-            "celsius": box.said.celsius if box.said else None,
-            "litres": box.said.litres or None if box.said else None,
-            "cooling": box.said.cooling if box.said else None,
-        }
-        for box in found.boxes
-    ]
-
-
-@router.post("/places", tags=["freezer"], status_code=201)
-def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
-    """A new place."""
-    return done_out(places.add_place(context_of(request), key, places.AddPlace(body.name)))
-
-
-@router.get("/bags", tags=["freezer"])
-def list_bags(request: Request, place_id: str = "", page: Page = 1) -> Json:
-    """Bags in the freezer, first-expiring first, 40 a page."""
-    found = freezer.view_freezer(context_of(request), "", place_id, page)
-    return {"total": found.total, "bags": [freezer_views.bag(r) for r in found.rows]}
-
-
-@router.get("/bags/{code}", tags=["freezer"])
-def get_bag(request: Request, code: str) -> Json:
-    """A bag by its code: contents and history."""
-    return freezer_views.bag_view(freezer.find_bag(context_of(request), code))
-
-
-@router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
-def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
-    """Put a bag into a place."""
-    return done_out(moves.put_away(context_of(request), key, moves.PutAway((code,), body.place_id)))
-
-
-@router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
-def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
-    """Take a bag out."""
-    return done_out(moves.take_out(context_of(request), key, moves.TakeOut((code,), body.why)))
 
 
 @router.get("/trips/{trip_id}/yieldbook", tags=["yield book"])

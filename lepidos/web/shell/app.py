@@ -33,6 +33,7 @@ from lepidos.stations.guide.own_guide import take_in
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web.api import deck as api_deck
+from lepidos.web.api import freezer as api_freezer
 from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
 from lepidos.web.deck import card, deck, rule_cards
@@ -61,7 +62,8 @@ Errors are problem documents after RFC 9457."""
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
     pack, piece, label, receipt, freezer, place, use_next, yieldbook, own_guide, guide,
-    identification, devices, v1, api_deck, api_session, settings_page, demo_door, demo_round,
+    identification, devices, v1, api_deck, api_freezer, api_session, settings_page, demo_door,
+    demo_round,
 )  # fmt: skip
 
 
