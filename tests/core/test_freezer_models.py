@@ -8,7 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.freezer.freezing_time import Block, fish_of_water
+from lepidos.core.freezer.freezing_curve import freezing_curve
+from lepidos.core.freezer.freezing_time import Block, fish_of_water, freezing_hours
 from lepidos.core.freezer.heat_balance import (
     Load,
     enthalpy,
@@ -97,7 +98,7 @@ class HeatTest(unittest.TestCase):
 
 def thawed_by_differences(thick_m: float, around_c: float, surface_w: float, water: float) -> float:
     """Hours from −18 °C to −0.5 °C in the middle of an endless slab, by enthalpy differences."""
-    nodes, fish = 10, fish_of_water(water)
+    nodes, fish = 8, fish_of_water(water)
     dx = thick_m / 2 / nodes
     grid = np.concatenate([np.linspace(-40, -1, 6000), np.linspace(-1, 30, 400)[1:]])
     ice = np.where(grid < -1, 1 + 1 / np.minimum(grid, -1), 0.0)
@@ -116,6 +117,28 @@ def thawed_by_differences(thick_m: float, around_c: float, surface_w: float, wat
         into = (around_c - t[-1]) / (1 / surface_w + dx / 2 / k[-1])
         h = h + np.diff(np.concatenate([[0.0], between, [into]])) * dt / (1000 * dx)
         seconds += dt
+
+
+class CurveTest(unittest.TestCase):
+    def test_it_ends_within_a_tenth_of_pham_and_falls_all_the_way(self) -> None:
+        for thick, air, start, surface, water, one_side in (
+            (0.02, -20, 4, 8, 0.8, False), (0.03, -25, 2, 20, 0.8, False), (0.04, -30, 10, 60, 0.74, False),
+            (0.025, -22, 5, 8, 0.66, False), (0.05, -35, 2, 150, 0.8, False), (0.03, -22, 5, 8, 0.8, True),
+        ):  # fmt: skip
+            with self.subTest(thick=thick, air=air):
+                curve = freezing_curve(thick, air, start, surface, water, one_side)
+                pham = freezing_hours(
+                    Block(thick, 3, 3, one_side), air, start, surface, fish_of_water(water)
+                )
+                self.assertAlmostEqual(curve.hours[-1] / (pham or 1), 1.0, delta=0.10)
+                self.assertTrue(np.all(np.diff(curve.middle_c) <= 0.01))
+                self.assertAlmostEqual(curve.middle_c[-1], -18, delta=0.1)
+
+    def test_in_air_that_is_too_warm_it_stays_above_it(self) -> None:
+        curve = freezing_curve(0.02, -6, 5, 8, 0.8)
+        self.assertAlmostEqual(curve.middle_c[-1], -5.5, delta=0.1)
+        with self.assertRaises(OutOfRange):
+            freezing_curve(0.0, -20, 5, 8, 0.8)
 
 
 class ThawingTest(unittest.TestCase):

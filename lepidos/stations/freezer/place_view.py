@@ -6,7 +6,16 @@ from datetime import datetime
 import numpy as np
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.freezer.heat_balance import Load, Outage, without_power
+from lepidos.core.freezer.bag_cold import WIDE_M
+from lepidos.core.freezer.freezing_curve import Curve, freezing_curve
+from lepidos.core.freezer.freezing_time import (
+    HARD_C,
+    Block,
+    fish_of_water,
+    freezing_hours,
+    plank_hours,
+)
+from lepidos.core.freezer.heat_balance import FREEZES_C, Load, Outage, without_power
 from lepidos.core.freezer.keeping_time import pace
 from lepidos.core.freezer.temperature_log import MinuteLog, gaps
 from lepidos.guide.freezing import HoldRule, usual_freezing
@@ -54,6 +63,48 @@ class Spell:
         if self.celsius <= THAWED_C:
             return "soft"
         return "thawed" if self.celsius <= COLD_C else "warm"
+
+
+@dataclass(frozen=True)
+class FreezesHere:
+    """How a bag of lean fish freezes in a place: hours by Pham's method until its middle is hard,
+    until it is at −18 °C, and for the change of phase alone by Plank's equation; None: never.
+    """
+
+    thick_m: float
+    stacked: bool
+    hard_h: float | None
+    stored_h: float | None
+    plank_h: float | None
+    curve: Curve
+    air_c: float
+
+
+def freezes_here(said: PlaceSaid | None, thick_m: float, stacked: bool) -> FreezesHere:
+    """In a single layer, or stacked so that only one side is cold. `thick_m` 5 mm to 10 cm.
+
+    Raises OutOfRange.
+    """
+    usual = usual_freezing()
+    air_c = said.celsius if said else usual.usual_c
+    h, water = usual.cooling[said.cooling if said else "still"].h, usual.water["lean"]
+    block, fish = Block(thick_m, WIDE_M, WIDE_M, stacked), fish_of_water(water)
+    hard, stored = (
+        freezing_hours(block, air_c, usual.start_c, h, fish, end) for end in (usual.hard_c, HARD_C)
+    )
+    plank = plank_hours(
+        2 * thick_m if stacked else thick_m,
+        0.5,
+        0.125,
+        density=fish.density_frozen,
+        latent=fish.latent,
+        surface_w=h,
+        conductivity=fish.conductivity,
+        freezes_c=FREEZES_C,
+        air_c=air_c,
+    )
+    curve = freezing_curve(thick_m, air_c, usual.start_c, h, water, stacked)
+    return FreezesHere(thick_m, stacked, hard, stored, plank, curve, air_c)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.units import System, from_c
 from lepidos.stations.cold.cold import Cold
-from lepidos.stations.freezer.place_view import DayLine
+from lepidos.stations.freezer.place_view import DayLine, FreezesHere
 from lepidos.stations.yieldbook.yieldbook import BookRow
 from lepidos.web.drawings.fish import loop
 
@@ -123,5 +123,38 @@ def day_chart(line: DayLine, set_c: float, zone: ZoneInfo, system: System) -> Da
         ),
         at(0, set_c)[1],
         at(0, -20.0)[1],
+        "°F" if system == "imperial" else "°C",
+    )
+
+
+@dataclass(frozen=True)
+class FreezeChart:
+    """The middle of a bag while it freezes, in a picture of 720 by 190; `air_y`: of the air."""
+
+    line: str
+    x_marks: tuple[tuple[float, str], ...]
+    y_marks: tuple[tuple[float, str], ...]
+    air_y: float
+    y_unit: str
+
+
+def freeze_chart(found: FreezesHere, system: System) -> FreezeChart:
+    """Hours across, degrees up."""
+    curve = found.curve
+    last = max(float(curve.hours[-1]), 0.1)
+    top, bottom = 10.0, min(-20.0, 5.0 * math.floor((found.air_c - 1) / 5))
+
+    def at(hour: float, celsius: float) -> tuple[float, float]:
+        return 46 + hour / last * 660, 12 + (top - celsius) / (top - bottom) * 140
+
+    points = [at(float(h), float(c)) for h, c in zip(curve.hours, curve.middle_c, strict=True)]
+    step = next(s for s in (0.25, 0.5, 1, 2, 4, 8, 12, 24, 48, 96) if last / s <= 8)
+    degrees = range(int(bottom), int(top) + 1, 10)
+    shown = [round(from_c(d, "f")) if system == "imperial" else d for d in degrees]
+    return FreezeChart(
+        "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in points),
+        tuple((at(k * step, 0)[0], f"{k * step:g}") for k in range(int(last / step) + 1)),
+        tuple((at(0, d)[1], f"{t}".replace("-", "−")) for d, t in zip(degrees, shown, strict=True)),
+        at(0, max(bottom, found.air_c))[1],
         "°F" if system == "imperial" else "°C",
     )

@@ -9,13 +9,14 @@ from lepidos.core.errors import BadInput, Refused
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.stations.freezer import holds, place_view, places, stocktake, temperature
 from lepidos.stations.freezer.temperature import OfferedLogs
-from lepidos.web.drawings.charts import day_chart
+from lepidos.web.drawings.charts import day_chart, freeze_chart
 from lepidos.web.drawings.qr import label_qr
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
+THICKS_MM = (10, 20, 30, 40, 50, 60)
 UTC_ZONE = ZoneInfo("UTC")
 _ORDERS = {"ymd": "year, month, day", "dmy": "day, month, year", "mdy": "month, day, year"}
 
@@ -26,6 +27,9 @@ def show_place(request: Request, place_id: str) -> Response:
     ctx = context_of(request)
     found = place_view.view_place(ctx, place_id)
     rule, _ = holds.rule_of(ctx)
+    asked = request.query_params.get("thick", "")
+    thick_mm = next((mm for mm in THICKS_MM if str(mm) == asked), THICKS_MM[2])
+    stacked = request.query_params.get("stacked") == "1"
     return page(
         request,
         "place.html",
@@ -33,6 +37,9 @@ def show_place(request: Request, place_id: str) -> Response:
         here="freezer",
         found=found,
         chart=day_chart,
+        freezes=place_view.freezes_here(found.said, thick_mm / 1000, stacked),
+        freeze_chart=freeze_chart,
+        thicks=THICKS_MM,
         utc=UTC_ZONE,
         guide=usual_freezing(),
         rules=raw_holds().rules,
