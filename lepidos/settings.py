@@ -51,6 +51,11 @@ class Settings(BaseSettings):
         description="Label printer: lp for the system's default printer, lp:NAME for another of "
         "its queues; empty: the stand-in",
     )
+    log_folder: Path | None = Field(
+        None,
+        description="Folder that freezers' loggers write their files into, each by the name of its "
+        "place; empty: logs in the data folder",
+    )
     demo: bool = Field(False, description="Say on every page that this is the demo")
 
     @field_validator("timezone")

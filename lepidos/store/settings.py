@@ -14,6 +14,7 @@ LABEL_WITHOUT = "label without"
 LABEL_LANGUAGE = "label language"
 LABEL_DATES = "label dates"
 CURRENCY = "currency"
+LOG_WRITTEN = "log written "  # and the place's id
 HOLD_RULE = "raw hold rule"
 PACK = "bags closed"
 HOUSEHOLD = "household"

@@ -11,6 +11,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.freezer import freezer, holds, moves, place_view, places, temperature
 from lepidos.stations.freezer.holds import RawHold
+from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs, ReadLogger, TakeLog
 from lepidos.stations.pack import label as label_station
 from lepidos.stations.table import findings, wishes
@@ -142,6 +143,51 @@ class HoldTest(LogTest):
         self.assertIsNotNone(self.now(bag).raw_from)
         self.undo(moved)
         self.assertIsNone(self.now(bag).raw_from)
+
+
+class FolderTest(LogTest):
+    """Files that loggers write into a folder, each by the name of its place."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.logs = LogFolder(self.folder / "logs")
+        self.clock.at = NOON + timedelta(days=2)
+
+    def write(self, data: bytes, name: str = "Chest.csv") -> None:
+        self.logs.path.mkdir(exist_ok=True)
+        (self.logs.path / name).write_bytes(data)
+
+    def readings(self) -> list[int]:
+        return [row.readings for row in place_view.view_place(self.ctx, self.chest).logs]
+
+    def test_what_is_new_in_a_file_is_taken_in_once(self) -> None:
+        self.assertEqual(self.logs.look(self.ctx), 0)  # no such folder
+        self.write(rows((5, -20.0)))
+        self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, [60]))
+        self.assertEqual((self.logs.look(self.ctx), self.readings()), (0, [60]))
+        self.write(rows((5, -20.0), (1, -21.0)))
+        self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, [60, 12]))
+        again = LogFolder(self.logs.path)  # the app was started anew
+        self.assertEqual((again.look(self.ctx), self.readings()), (1, [60, 12]))
+        self.assertIn("nothing new", again.said[self.chest][1])
+
+    def test_a_file_that_does_not_tell_its_unit_waits_until_it_is_confirmed_once(self) -> None:
+        plain = rows((5, -20.0)).replace("temp °C".encode(), b"value")
+        self.write(plain)
+        self.logs.look(self.ctx)
+        self.assertEqual(self.readings(), [])
+        self.assertIn("°C or °F", self.logs.said[self.chest][1])
+        self.take(plain)
+        self.write(rows((5, -20.0), (1, -21.0)).replace("temp °C".encode(), b"value"))
+        self.logs.look(self.ctx)
+        self.assertEqual(self.readings(), [60, 12])
+
+    def test_files_of_no_place_and_broken_ones_leave_nothing(self) -> None:
+        self.write(rows((5, -20.0)), "shed.csv")
+        self.write(rows((5, -20.0)), "chest.jpg")
+        self.write(b"hello")
+        self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, []))
+        self.assertIn("is this a logger", self.logs.said[self.chest][1])
 
 
 class LabelTest(LogTest):

@@ -24,7 +24,7 @@ from lepidos.stations.base.context import (
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
-from lepidos.store import bags, entries, temperature
+from lepidos.store import bags, entries, settings, temperature
 from lepidos.store import places as place_store
 from lepidos.store.records import Bag, BagNow
 
@@ -102,13 +102,15 @@ def take_log(ctx: AppContext, offered: OfferedLogs, key: str, order: TakeLog) ->
             raise Conflict(
                 "That was taken in, and taken out again since; choose the file once more"
             )
-        _check_times(at, taken.log, "order")
-        return _keep(ctx, at, file.place_id, file.name, taken, order.system)
+        check_times(at, taken.log, "order")
+        written = f"{order.order} {order.unit} {order.zone}"
+        settings.put(ctx.ids, at, settings.LOG_WRITTEN + file.place_id, written)
+        return keep_readings(ctx, at, file.place_id, file.name, taken, order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
 
-def _check_times(at: datetime, log: Readings, field_name: str) -> None:
+def check_times(at: datetime, log: Readings, field_name: str) -> None:
     """Raises Refused for readings before 2000 or after tomorrow: a date was read wrongly."""
     first, last = int(log.at_s[0]), int(log.at_s[-1])
     if first >= EARLIEST_S and last <= at.timestamp() + DAY_S:
@@ -148,7 +150,7 @@ def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
             raise Refused({"logger": str(error)}) from error
         if not len(found):
             raise Refused({"logger": "Nothing new since it was read last"})
-        return _keep(ctx, at, place.id, "logger", Taken(found, ()), order.system)
+        return keep_readings(ctx, at, place.id, "logger", Taken(found, ()), order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
@@ -172,15 +174,16 @@ def take_readings(ctx: AppContext, key: str, order: TakeReadings) -> Receipt:
             log = readings(order.at_s, order.celsius)
         except (BadInput, OutOfRange) as error:
             raise Refused({"readings": str(error)}) from error
-        _check_times(at, log, "readings")
-        return _keep(ctx, at, order.place_id, name, Taken(log, ()), "metric")
+        check_times(at, log, "readings")
+        return keep_readings(ctx, at, order.place_id, name, Taken(log, ()), "metric")
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
 
-def _keep(
+def keep_readings(
     ctx: AppContext, at: datetime, place_id: str, name: str, taken: Taken, system: System
 ) -> Receipt:
+    """Readings into the file, in a transaction that writes, and all bags there judged anew."""
     place, log = place_store.place(place_id), taken.log
     row = temperature.add(ctx.ids, at, place.id, name, log)
     moved = recount_place(ctx, place.id)

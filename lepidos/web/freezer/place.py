@@ -40,6 +40,7 @@ def show_place(request: Request, place_id: str) -> Response:
         freezes=place_view.freezes_here(found.said, thick_mm / 1000, stacked),
         freeze_chart=freeze_chart,
         thicks=THICKS_MM,
+        folder=request.app.state.log_folder,
         utc=UTC_ZONE,
         guide=usual_freezing(),
         rules=raw_holds().rules,

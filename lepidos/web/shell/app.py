@@ -28,6 +28,7 @@ from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.split_search import SplitSearch
+from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.store.database import Store
@@ -58,6 +59,8 @@ ABOUT = """The same path as the pages: land, cut, weigh, pack, freeze, find agai
 Every write needs an Idempotency-Key header of 8 to 64 letters, digits, - or _.
 Errors are problem documents after RFC 9457."""
 
+
+WATCH_S = 60.0
 
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
@@ -100,6 +103,15 @@ def make_context(settings: Settings) -> AppContext:
     return ctx
 
 
+def _watch(folder: LogFolder, ctx: AppContext, ended: threading.Event) -> None:
+    """Look for new readings of freezers until the app ends."""
+    while not ended.wait(WATCH_S):
+        try:
+            folder.look(ctx)
+        except Exception as error:  # one odd file must not end the watch
+            structlog.get_logger().warning("log folder", problem=str(error))
+
+
 def make_app(settings: Settings) -> FastAPI:
     """The app; it opens the data file when it starts and closes it when it stops."""
     logs.configure(settings.log_level)
@@ -116,6 +128,9 @@ def make_app(settings: Settings) -> FastAPI:
         ctx = replace(ctx, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
         ctx.labels.on_news = ctx.changes.tell
         app.state.context = ctx
+        watching = threading.Event()
+        watch = (app.state.log_folder, ctx, watching)
+        threading.Thread(target=_watch, args=watch, daemon=True).start()
         threading.Thread(target=fish.draw_ahead, args=(ctx.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
@@ -124,6 +139,7 @@ def make_app(settings: Settings) -> FastAPI:
         try:
             yield
         finally:
+            watching.set()
             app.state.demo_door.close()
             ctx.labels.close()
             end_search(ctx.search)
@@ -144,6 +160,7 @@ def make_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     app.state.offered_logs = OfferedLogs()
+    app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)
     for part in ROUTERS:
