@@ -46,6 +46,8 @@ class Freezing(Sourced):
     start_c: float
     usual_c: float
     bare_keeps: float = Field(gt=0, le=1)
+    old_from: float = Field(ge=0, le=1)
+    old_loses: float = Field(ge=0, le=1)
     kg_per_litre_day: tuple[float, float]
     water: dict[Literal["lean", "medium", "fatty"], float]
     cooling: dict[str, Cooling]

@@ -334,6 +334,15 @@ class TakeInTest(LogTest):
         with self.assertRaises(Refused):
             places.say_place(self.ctx, self.key(), replace(order, within_id="", kind="bath"))
 
+    def test_what_is_in_a_place_is_drawn_after_it(self) -> None:
+        kitchen = places.add_place(self.ctx, self.key(), places.AddPlace("kitchen")).subject_id
+        inner = places.add_place(self.ctx, self.key(), places.AddPlace("tray")).subject_id
+        self.say(inner, -24, "shelf", self.drawer)
+        found = [(b.place.id, b.depth) for b in freezer.view_freezer(self.ctx).boxes]
+        self.assertEqual(found, [(self.chest, 0), (self.drawer, 1), (inner, 2), (kitchen, 0)])
+        (alone,) = freezer.view_freezer(self.ctx, "", self.drawer).boxes
+        self.assertEqual(alone.depth, 0)
+
     def test_how_long_it_keeps_without_power_needs_litres_and_bags(self) -> None:
         found = place_view.view_place(self.ctx, self.drawer)
         self.assertGreater(found.outage.hours_to[-5.0], 1)

@@ -8,6 +8,7 @@ import vobject
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
+from lepidos.stations.deck import handling
 from lepidos.stations.freezer import calendar, find, freezer, meals, moves, places, stocktake
 from lepidos.stations.freezer.meals import Asked, PlanMeal
 from lepidos.stations.freezer.stocktake import Counted, CountPlace
@@ -203,6 +204,20 @@ class MealTest(FreezerUse):
 
 
 class PackTest(FreezerUse):
+    def test_a_fish_that_was_found_old_keeps_less_and_a_fresh_one_as_ever(self) -> None:
+        lives = []
+        for grade in (0, -1):
+            fish = self.land(self.trip, "cod", 70).subject_id
+            points = tuple(
+                (key, mark.grades[grade].points) for key, mark in self.ctx.guide.marks.items()
+            )
+            handling.look_over(self.ctx, self.key(), handling.LookOver(fish, points))
+            sealed = self.seal(self.weigh(fish, "fillet.A", 0.4).subject_id).subject_id
+            bag = freezer.find_bag(self.ctx, self.code_of(sealed)).row.bag
+            lives.append(bag.best_by - bag.packed_on)
+        self.assertEqual(lives[0], self.best())
+        self.assertAlmostEqual(lives[1] / lives[0], 0.5, delta=0.01)
+
     def best(self) -> timedelta:
         bag = freezer.find_bag(self.ctx, self.bag()).row.bag
         return bag.best_by - bag.packed_on
@@ -211,5 +226,7 @@ class PackTest(FreezerUse):
         vacuum = self.best()
         paper.choose_pack(self.ctx, self.key(), paper.ChoosePack("wrap"))
         self.assertAlmostEqual(self.best() / vacuum, 0.7, delta=0.01)
+        paper.choose_pack(self.ctx, self.key(), paper.ChoosePack("vacuum"))
+        self.assertEqual(self.best(), vacuum)
         with self.assertRaises(Refused):
             paper.choose_pack(self.ctx, self.key(), paper.ChoosePack("sock"))

@@ -1,7 +1,7 @@
 """Freezer: bags into places, first-expiring first, found by code, taken out; history stays."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from zoneinfo import ZoneInfo
 
@@ -80,7 +80,8 @@ class FreezerView:
 class PlaceBox:
     """A place as it is drawn: what is due first in it, how many more, and what it is like.
 
-    `tonight`: what would become of the bags that wait outside; `line`: the log's last day.
+    `tonight`: what would become of the bags that wait outside; `line`: the log's last day;
+    `depth`: how deep it is in other places, which come before it.
     """
 
     place: Place
@@ -90,6 +91,7 @@ class PlaceBox:
     tonight: places.Tonight
     line: DayLine | None
     counted: Counted | None
+    depth: int = 0
 
 
 @dataclass(frozen=True)
@@ -115,7 +117,7 @@ def view_freezer(
         rows = _rows(ctx, found, all_places)
         waiting = _rows(ctx, outside, all_places)
         total = bags.count_in(place_id)
-        boxes = tuple(_boxes(ctx, all_places, chosen, waiting))
+        boxes = tuple(_nested(list(_boxes(ctx, all_places, chosen, waiting))))
     return FreezerView(
         all_places,
         chosen,
@@ -126,6 +128,16 @@ def view_freezer(
         ctx.clock().astimezone(ZoneInfo(ctx.timezone)).date(),
         boxes,
     )
+
+
+def _nested(boxes: list[PlaceBox], within: str = "", depth: int = 0) -> Iterator[PlaceBox]:
+    """Each place, and after it those that are in it."""
+    ids = {box.place.id for box in boxes}
+    for box in boxes:
+        outer = (box.said.within_id if box.said else None) or ""
+        if (outer if outer in ids else "") == within:
+            yield replace(box, depth=depth)
+            yield from _nested(boxes, box.place.id, depth + 1)
 
 
 def _boxes(

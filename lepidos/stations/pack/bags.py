@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
+from lepidos.core.cold.freshness import quality_index
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.freezer.storage_life import best_by
 from lepidos.core.limits import LEAST_PIECE_KG
@@ -35,7 +36,7 @@ from lepidos.stations.pack.portioning import (
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, trips
-from lepidos.store.records import Bag, Trip
+from lepidos.store.records import Bag, Fish, Trip
 
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
 
@@ -105,9 +106,21 @@ def best_of(ctx: AppContext, packed_on: date, rows: Sequence[PieceRow]) -> date:
     best = best_by(packed_on, rows[0].species.keeping)
     pack = usual.packs[closed_how()]
     factor = min(follows(seen_on(ctx, row.fish.id)).keeping for row in rows) * pack.keeps
+    factor *= min(_handled(ctx, row.fish) for row in rows)
     if pack.keeps < 1 and any(row.skin == "off" for row in rows):
         factor *= usual.bare_keeps
     return shortened(packed_on, best, factor)
+
+
+def _handled(ctx: AppContext, fish: Fish) -> float:
+    """How much of its life in the freezer a fish still has that was looked over and found old."""
+    looks = fishes.looks_of_trip(fish.trip_id).get(fish.id, {})
+    marks = {key: row.points for key, row in looks.items() if key in ctx.guide.marks}
+    index = quality_index(marks, ctx.guide.marks)
+    usual = usual_freezing()
+    if index is None or index.share < usual.old_from:
+        return 1.0
+    return 1 - usual.old_loses * index.share
 
 
 def _resolved(asked: Marks, used: Marks) -> Marks:

@@ -158,3 +158,10 @@ def freeze_chart(found: FreezesHere, system: System) -> FreezeChart:
         at(0, max(bottom, found.air_c))[1],
         "°F" if system == "imperial" else "°C",
     )
+
+
+def spark(line: DayLine) -> tuple[str, ...]:
+    """A freezer's last day in a picture of 160 by 32, without axes."""
+    top, bottom = max(line.high_c, -10.0), min(line.low_c, -25.0)
+    parts = [[(m / 9, 2 + (top - c) / (top - bottom) * 28) for m, c in p] for p in line.lines]
+    return tuple("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in part) for part in parts)

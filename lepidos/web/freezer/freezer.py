@@ -11,6 +11,7 @@ from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack.label import bag_meant_for
 from lepidos.stations.trips import trips
+from lepidos.web.drawings.charts import spark
 from lepidos.web.shell.current import current_trip_id, current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import after, context_of, page, shows_again
@@ -32,6 +33,7 @@ def show_freezer(request: Request, trip_id: str) -> Response:
         here="freezer",
         found=found,
         bag_meant=lambda bag: bag_meant_for(ctx, bag),
+        spark=spark,
         guide=usual_freezing(),
     )
 

@@ -40,6 +40,18 @@ document.addEventListener("submit", (event) => {
   sendIfThere(form, event.submitter);
 });
 
+// What takes seconds says so, and that it goes on.
+document.addEventListener("submit", (event) => {
+  const { busy } = event.target.dataset;
+  if (!busy || event.defaultPrevented) return;
+  const said = document.createElement("p");
+  said.className = "busy";
+  said.setAttribute("role", "status");
+  said.append(busy, document.createElement("progress"));
+  event.target.append(said);
+});
+
 window.addEventListener("pageshow", () => {
   for (const form of document.querySelectorAll("form[data-sent]")) delete form.dataset.sent;
+  for (const said of document.querySelectorAll(".busy")) said.remove();
 });
