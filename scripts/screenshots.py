@@ -33,6 +33,7 @@ def main(base: str) -> None:
         weever = page.get_by_role("link", name=re.compile("greater weever")).get_attribute("href")
         cod = page.get_by_role("link", name=re.compile("C3 cod")).get_attribute("href")
         bag = first(page, base, f"{trip}/freezer", r"/b/[2-9A-Z]{6}", 2)
+        place = first(page, base, f"{trip}/freezer", r"/freezer/places/\w+", 0)
         views = [
             ("start-phone", "/start", PHONE, "day"),
             ("deck", f"{trip}/deck", LAPTOP, "day"),
@@ -49,9 +50,9 @@ def main(base: str) -> None:
             ("yield-book", f"{trip}/yieldbook", LAPTOP, "day"),
             ("guide", "/guide", LAPTOP, "day"),
             ("species", "/guide/turbot", LAPTOP, "day"),
-            ("techniques", "/guide/techniques?family=flat", LAPTOP, "day"),
+            ("use-next", "/freezer/next?people=6&on=2026-07-17", LAPTOP, "day"),
             ("table-plan", f"{trip}/plan", LAPTOP, "day"),
-            ("waste", f"{trip}/waste", LAPTOP, "day"),
+            ("place", place, LAPTOP, "day"),
         ]
         for name, path, size, theme in views:
             page.context.clear_cookies()
