@@ -78,7 +78,7 @@ class FreezerTest(BrowserTest):
             hand.get_by_role("button", name="freezer burn").tap()
         expect(page.get_by_role("status")).to_contain_text("thrown away: freezer burn")
         page.goto(f"/b/{code}")
-        expect(page.get_by_text("thrown away: freezer burn")).to_be_visible()
+        expect(page.locator(".history")).to_contain_text("thrown away: freezer burn")
         page.goto("/freezer/find?q=" + str(code))
         expect(page.get_by_text("No bag fits")).to_be_visible()
         page.get_by_label("Also what was eaten").check()
@@ -116,7 +116,7 @@ class FreezerTest(BrowserTest):
         expect(page.get_by_text("No place has the code").first).to_be_visible()
         page.get_by_label("Or scan the place").fill(f"http://boat/freezer/places/{chest}")
         page.keyboard.press("Enter")
-        expect(page.get_by_text("In chest, bottom")).to_be_visible()
+        expect(page.get_by_text("In chest, bottom", exact=True)).to_be_visible()
         self.assert_accessible(page)
 
     def test_c_a_place_is_counted_by_scanning(self) -> None:

@@ -71,6 +71,19 @@ class PublishedTest(unittest.TestCase):
         self.assertAlmostEqual(hours or 0, 18.7, delta=0.05)
 
 
+    def test_a_slab_of_meat_between_cold_plates_wrapped_and_bare(self) -> None:
+        """Earle, *Unit Operations in Food Processing*, freezing of a slab of meat (memory).
+
+        10 cm, plates at −34 °C: 1.48 × 10⁴ s in 1 mm of cardboard on each side, 7.5 × 10³ s bare.
+        """
+        for surface, seconds in ((1 / (0.001 / 0.06 + 1 / 600), 1.48e4), (600, 7.5e3)):
+            hours = plank_hours(
+                0.1, 0.5, 0.125, density=1090, latent=2.56e5, surface_w=surface, conductivity=1.6,
+                freezes_c=-2, air_c=-34,
+            )  # fmt: skip
+            self.assertAlmostEqual((hours or 0) * 3600 / seconds, 1.0, delta=0.01)
+
+
 class DifferencesTest(unittest.TestCase):
     def test_pham_is_within_a_tenth_of_an_independent_solution(self) -> None:
         for thick, air, start, surface, water in (
