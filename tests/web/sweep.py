@@ -15,6 +15,7 @@ TRIP_PAGES = (
 PAGES = (
     "/", "/trips", "/trips/new", "/rules", "/rules/new", "/guide", "/guide/own",
     "/guide/own/write", "/guide/techniques", "/devices", "/which-fish", "/health",
+    "/freezer/next", "/freezer/find?q=fillet", "/freezer/calendar.ics",
 )  # fmt: skip
 API_OF_TRIP = ("", "/fish", "/order", "/pieces", "/yieldbook", "/waste")
 
