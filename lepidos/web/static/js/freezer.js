@@ -1,13 +1,8 @@
 // The freezer with the hands: bags that are in hand, one dragged to another place, bags counted, a label scanned.
 import { newKey, readPhoto } from "./api.js";
-import { setDragging } from "./live.js";
+import { letDrag } from "./drag.js";
 
-const HOLD_MS = 300; // a touch takes in hand and a pull scrolls; a longer hold drags
-const SLACK_PX = 8;
-const EDGE_PX = 70;
-const STEP_PX = 18;
 const hand = document.getElementById("hand");
-let held = null;
 
 function ticked() {
   return document.querySelectorAll('input[name="codes"][form="hand"]:checked');
@@ -21,72 +16,21 @@ function showHand() {
 if (hand) {
   document.addEventListener("change", (event) => event.target.form === hand && showHand());
   hand.addEventListener("reset", () => setTimeout(showHand));
-  document.addEventListener("pointerdown", (event) => {
-    const source = event.target.closest(".bag-block");
-    if (!source || !event.isPrimary || event.button !== 0) return;
-    held = { source, x: event.clientX, y: event.clientY, mouse: event.pointerType === "mouse" };
-    if (!held.mouse) held.timer = setTimeout(() => held && begin(), HOLD_MS);
+  letDrag({
+    source: (event) => event.target.closest(".bag-block"),
+    target(over, source) {
+      const place = over.closest("[data-place]");
+      return place && !place.contains(source) ? place : null;
+    },
+    dropped(source, over) {
+      const box = source.querySelector("input");
+      if (!box.checked) for (const other of ticked()) other.checked = false; // what was not in hand goes alone
+      box.checked = true;
+      hand.elements.key.value = newKey();
+      hand.requestSubmit(over.querySelector(".put-here"));
+    },
   });
-  document.addEventListener("pointermove", (event) => {
-    if (!held || !event.isPrimary) return;
-    const far = Math.hypot(event.clientX - held.x, event.clientY - held.y) > SLACK_PX;
-    if (held.dragged) follow(event.clientX, event.clientY);
-    else if (far && held.mouse) begin();
-    else if (far) letGo(); // it scrolls
-  });
-  document.addEventListener("pointerup", () => held && (held.dragged ? drop() : letGo()));
-  document.addEventListener("pointercancel", () => held && letGo());
-  document.addEventListener("keydown", (event) => event.key === "Escape" && held && letGo());
-  document.addEventListener("touchmove", (event) => held?.dragged && event.preventDefault(), { passive: false });
-  for (const browsers of ["dragstart", "contextmenu"]) {
-    document.addEventListener(browsers, (event) => held && event.preventDefault());
-  }
   showHand();
-}
-
-function begin() {
-  held.dragged = true;
-  setDragging(true);
-  held.ghost = held.source.querySelector("svg").cloneNode(true);
-  held.ghost.classList.add("drag-ghost");
-  document.body.append(held.ghost);
-  document.body.classList.add("dragging-bag");
-  follow(held.x, held.y);
-}
-
-function follow(x, y) {
-  if (y < EDGE_PX) scrollBy(0, -STEP_PX);
-  else if (y > innerHeight - EDGE_PX) scrollBy(0, STEP_PX);
-  held.ghost.style.transform = `translate(${x + 12}px, ${y + 12}px)`;
-  held.over?.classList.remove("drop-here");
-  const place = document.elementFromPoint(x, y)?.closest("[data-place]");
-  held.over = place && !place.contains(held.source) ? place : null;
-  held.over?.classList.add("drop-here");
-}
-
-function letGo() {
-  clearTimeout(held.timer);
-  held.ghost?.remove();
-  held.over?.classList.remove("drop-here");
-  document.body.classList.remove("dragging-bag");
-  setDragging(false);
-  const was = held;
-  held = null;
-  return was;
-}
-
-function drop() {
-  const { source, over } = letGo();
-  // the click that may follow would tick the bag that was let go
-  const swallow = (event) => event.preventDefault();
-  addEventListener("click", swallow, { capture: true });
-  setTimeout(() => removeEventListener("click", swallow, { capture: true }), 60);
-  if (!over) return;
-  const box = source.querySelector("input");
-  if (!box.checked) for (const other of ticked()) other.checked = false; // a bag that was not in hand goes alone
-  box.checked = true;
-  hand.elements.key.value = newKey();
-  hand.requestSubmit(over.querySelector(".put-here"));
 }
 
 // Counting: a scanner types a code and Enter; the bag is ticked, or stands with those that are not in the list.
