@@ -70,7 +70,6 @@ class PublishedTest(unittest.TestCase):
         )  # fmt: skip
         self.assertAlmostEqual(hours or 0, 18.7, delta=0.05)
 
-
     def test_a_slab_of_meat_between_cold_plates_wrapped_and_bare(self) -> None:
         """Earle, *Unit Operations in Food Processing*, freezing of a slab of meat (memory).
 

@@ -298,6 +298,12 @@ class TakeInTest(LogTest):
         with self.assertRaisesRegex(Refused, "order of dates right"):
             self.take(old)
 
+    def test_a_reading_at_the_end_of_all_years_is_refused_in_words(self) -> None:
+        order = temperature.TakeReadings(self.chest, "x", (0, 253_402_300_800), (-20.0, -20.0))
+        for at_s in (order.at_s, (253_402_300_799, 253_402_300_800)):
+            with self.assertRaisesRegex(Refused, "order of dates right"):
+                temperature.take_readings(self.ctx, self.key(), replace(order, at_s=at_s))
+
     def test_only_the_last_files_wait(self) -> None:
         tokens = [
             self.offered.put(self.chest, "x", rows((2, float(-c)))).token for c in range(20, 25)

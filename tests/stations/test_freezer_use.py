@@ -170,7 +170,12 @@ class MealTest(FreezerUse):
         ):
             with self.subTest(more=more), self.assertRaises(Refused):
                 self.plan(code, **more)
-        for asked in (Asked(0, FRIDAY), Asked(2, FRIDAY, thaw="sun")):
+        for asked in (
+            Asked(0, FRIDAY),
+            Asked(2, FRIDAY, thaw="sun"),
+            Asked(2, date(1, 1, 1)),
+            Asked(2, date(9999, 12, 31)),
+        ):
             with self.assertRaises(Refused):
                 meals.suggest(self.ctx, asked, ZONE)
         with self.assertRaises(Refused):

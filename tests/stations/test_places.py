@@ -1,5 +1,7 @@
 """Freezer places: what they are like, how long bags take there, what goes in tonight."""
 
+from dataclasses import replace
+
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
@@ -76,6 +78,16 @@ class PlacesTest(AppTest):
         for day in range(len(found.days)):
             first = sum(found.days[:day])
             self.assertLessEqual(sum(kg[first : first + found.days[day]]), 2.0 + 1e-9)
+
+    def test_what_its_plate_says_goes_before_its_litres(self) -> None:
+        self.sealed(fillet_A=1.2, fillet_B=1.2)
+        order = places.SayPlace(self.place, -25, 50, "still", kg_day=1.0)
+        places.say_place(self.ctx, self.key(), order)
+        found = self.box().tonight
+        self.assertEqual(found.takes_kg, (1.0, 1.0))
+        self.assertGreaterEqual(len(found.days), 3)
+        with self.assertRaisesRegex(Refused, "500"):
+            places.say_place(self.ctx, self.key(), replace(order, kg_day=501))
 
     def test_what_went_in_today_takes_its_part_of_the_day(self) -> None:
         codes = self.sealed(fillet_A=1.2, fillet_B=1.2)

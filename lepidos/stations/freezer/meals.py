@@ -82,6 +82,8 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
         raise Refused({"people": f"For 1 to {MOST_PEOPLE} people"})
     if asked.thaw not in usual_freezing().thawing:
         raise Refused({"thaw": "Choose how to thaw"})
+    if abs(asked.on - ctx.clock().astimezone(zone).date()) > LONGEST_AHEAD:
+        raise Refused({"on": "A day from today on, within a year"})
     eaten_at = datetime.combine(asked.on, SUPPER, zone)
     with ctx.store.reading():
         taken = {code for meal in meal_store.meals(ctx.clock()) for code in json.loads(meal.codes)}
@@ -162,11 +164,12 @@ def plan_meal(ctx: AppContext, key: str, order: PlanMeal) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         zone = ZoneInfo(order.zone)
-        eaten_at = datetime.combine(order.on, SUPPER, zone)
+        ahead = order.on - at.astimezone(zone).date()
         if not order.codes:
             raise Refused({"codes": "Choose at least one bag"})
-        if not at - timedelta(days=1) <= eaten_at <= at + LONGEST_AHEAD:
+        if not timedelta(0) <= ahead <= LONGEST_AHEAD:
             raise Refused({"on": "A day from today on, within a year"})
+        eaten_at = datetime.combine(order.on, SUPPER, zone)
         if not 1 <= order.people <= MOST_PEOPLE or order.thaw not in usual_freezing().thawing:
             raise Refused({"people": f"For 1 to {MOST_PEOPLE} people"})
         said, hours, names = all_logs().said, 0.0, []

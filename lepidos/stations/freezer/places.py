@@ -11,7 +11,7 @@ from lepidos.core.freezer.freezing_time import Block, fish_of_water, freezing_ho
 from lepidos.core.freezer.heat_balance import Load, enthalpy, neighbours_c
 from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
 from lepidos.core.pack.labels import one_line
-from lepidos.core.units import System, format_temperature
+from lepidos.core.units import System, format_mass, format_temperature
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
@@ -20,6 +20,7 @@ from lepidos.store.records import Bag, Place, PlaceSaid
 
 COLDEST_C, WARMEST_C = -80.0, 15.0
 MOST_LITRES = 5000.0
+MOST_KG_DAY = 500.0
 LEAST_WIDE_M, LEAST_LONG_M = 0.15, 0.17
 LONGEST_NAME = 60
 DAY = timedelta(hours=24)
@@ -90,6 +91,7 @@ class SayPlace:
     system: System = field(default="metric", metadata=BESIDE)
     kind: str = "freezer"
     within_id: str = ""
+    kg_day: float = 0.0
 
 
 def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
@@ -105,6 +107,9 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             problems["litres"] = f"Up to {MOST_LITRES:g} litres; empty when nobody knows"
         if order.cooling not in usual_freezing().cooling:
             problems["cooling"] = "Choose how it takes the heat off"
+        if not 0 <= order.kg_day <= MOST_KG_DAY:
+            most = format_mass(MOST_KG_DAY, order.system)
+            problems["kg_day"] = f"Up to {most} a day; empty when nobody knows"
         if order.kind not in usual_freezing().kinds:
             problems["kind"] = "Choose what it is"
         if order.within_id and _inside(order.within_id, place.id):
@@ -120,6 +125,7 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             cooling=order.cooling,
             kind=order.kind,
             within=order.within_id or None,
+            kg_day=order.kg_day,
         )
         cold = format_temperature(order.celsius, order.system)
         return Receipt("place said", row.id, f"{place.name}: {cold}")
@@ -192,11 +198,10 @@ def tonight(
     celsius = now.celsius if now else usual.usual_c
     cooling = now.cooling if now else "still"
     ordered = sorted(waiting, key=_pressing)
-    days = _days(ordered, now.litres if now else 0.0, today_kg)
+    low, high = _kg_a_day(now)
+    days = _days(ordered, (low + high) / 2, today_kg)
     first = ordered[: days[0]] if days else ordered
     hours, unknown = _slowest(first, celsius, cooling)
-    litres = now.litres if now else 0.0
-    low, high = (litres * each for each in usual.kg_per_litre_day)
     order = tuple(bag.code for bag, _ in ordered)
     all_kg = sum(bag.kg for bag, _ in ordered)
     warmed = _neighbours(now, there_kg, hours, all_kg)
@@ -212,9 +217,9 @@ def _neighbours(
     The machine takes what a day of its kilograms comes to, for as long as the bags need.
     """
     usual = usual_freezing()
-    if said is None or not said.litres or not hours or there_kg <= 0 or warm_kg <= 0:
+    day_kg = sum(_kg_a_day(said)) / 2
+    if said is None or not day_kg or not hours or there_kg <= 0 or warm_kg <= 0:
         return None
-    day_kg = said.litres * sum(usual.kg_per_litre_day) / 2
     try:
         frozen, warm = Load(there_kg, said.celsius), Load(warm_kg, usual.start_c)
         a_kg = enthalpy(warm.celsius, warm.water) - enthalpy(frozen.celsius, frozen.water)
@@ -251,13 +256,20 @@ def _slowest(
     return (max(found), False) if found else (None, True)
 
 
-def _days(
-    ordered: Sequence[tuple[Bag, Species]], litres: float, today_kg: float
-) -> tuple[int, ...]:
+def _kg_a_day(said: PlaceSaid | None) -> tuple[float, float]:
+    """What a place takes a day [kg], from and to: by its plate, else by its litres; 0: unknown."""
+    if said is None:
+        return 0.0, 0.0
+    if said.kg_day:
+        return said.kg_day, said.kg_day
+    low, high = (said.litres * each for each in usual_freezing().kg_per_litre_day)
+    return low, high
+
+
+def _days(ordered: Sequence[tuple[Bag, Species]], each: float, today_kg: float) -> tuple[int, ...]:
     """How many bags go in on each day, by the middle of what the place takes; empty: unknown."""
-    if not litres or not ordered:
+    if not each or not ordered:
         return ()
-    each = litres * sum(usual_freezing().kg_per_litre_day) / 2
     room, days = max(0.0, each - today_kg), [0]
     for bag, _ in ordered:
         # what is more than a whole day's room goes in all the same, on a day of its own

@@ -32,6 +32,7 @@ LONGEST_NAME = 80
 MOST_OFFERED = 3
 SHOWN = 3
 EARLIEST_S = 946_684_800  # the year 2000
+LATEST_S = 253_402_000_000  # the end of the year 9999
 DAY_S = 86_400
 
 
@@ -115,7 +116,8 @@ def check_times(at: datetime, log: Readings, field_name: str) -> None:
     first, last = int(log.at_s[0]), int(log.at_s[-1])
     if first >= EARLIEST_S and last <= at.timestamp() + DAY_S:
         return
-    odd = datetime.fromtimestamp(max(0, first if first < EARLIEST_S else last), UTC)
+    odd_s = first if first < EARLIEST_S else last
+    odd = datetime.fromtimestamp(min(max(0, odd_s), LATEST_S), UTC)
     raise Refused({field_name: f"A reading is on {odd:%d %B %Y}: is the order of dates right?"})
 
 

@@ -6,6 +6,8 @@ CREATE INDEX move_together ON move(together) WHERE together != '';
 -- A place may be a drawer of another; it has that one's log and cold.
 ALTER TABLE place_said ADD COLUMN kind TEXT NOT NULL DEFAULT 'freezer';
 ALTER TABLE place_said ADD COLUMN within_id TEXT REFERENCES place(id);
+-- Kilograms it freezes a day, as its plate says; 0: nobody knows.
+ALTER TABLE place_said ADD COLUMN kg_day REAL NOT NULL DEFAULT 0 CHECK (kg_day >= 0);
 
 -- How a bag was closed, for how long it keeps.
 ALTER TABLE bag ADD COLUMN pack TEXT NOT NULL DEFAULT 'vacuum';

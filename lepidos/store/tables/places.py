@@ -27,7 +27,8 @@ class PlaceTable(Row):
 class PlaceSaid(NamedTuple):
     """What a place is like: its temperature, litres inside (0: unknown), how it takes heat off.
 
-    `within_id`: the place that it is a drawer or shelf of, if any.
+    `within_id`: the place that it is a drawer or shelf of, if any. `kg_day`: what it freezes a day,
+    as its plate says; 0: unknown.
     """
 
     id: str
@@ -38,6 +39,7 @@ class PlaceSaid(NamedTuple):
     at: datetime
     kind: str
     within_id: str | None
+    kg_day: float
 
 
 class PlaceSaidTable(Row):
@@ -50,6 +52,7 @@ class PlaceSaidTable(Row):
     at = Instant()
     kind = TextField(default="freezer")
     within = ForeignKeyField(PlaceTable, null=True, lazy_load=False)
+    kg_day = FloatField(default=0.0)
 
     class Meta:
         table_name = "place_said"

@@ -98,7 +98,14 @@ def get_place(request: Request, place_id: str) -> Json:
 def say_place(request: Request, place_id: str, key: Key, body: PlaceLikeIn) -> DoneOut:
     """What a place is like."""
     order = places.SayPlace(
-        place_id, body.celsius, body.litres, body.cooling, "metric", body.kind, body.within_id
+        place_id,
+        body.celsius,
+        body.litres,
+        body.cooling,
+        "metric",
+        body.kind,
+        body.within_id,
+        body.kg_a_day,
     )
     return done_out(places.say_place(context_of(request), key, order))
 

@@ -247,6 +247,7 @@ class PlaceLikeIn(In):
     cooling: Text = "still"
     kind: Text = "freezer"
     within_id: Text = ""
+    kg_a_day: FiniteFloat = 0
 
 
 class ReadingIn(In):

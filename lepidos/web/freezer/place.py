@@ -67,6 +67,7 @@ def say_place(request: Request, place_id: str, form: Form) -> Response:
         form.system,
         form.text("kind") or "freezer",
         form.text("within"),
+        form.mass_kg("kg_day") or 0.0,
     )
     places.say_place(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/freezer/places/{place_id}")
