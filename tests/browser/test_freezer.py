@@ -111,6 +111,7 @@ class FreezerTest(BrowserTest):
         page.get_by_label("Code on the label").fill(str(code))
         page.keyboard.press("Enter")
         expect(page.get_by_label("Or scan the place")).to_be_focused()
+        self.assertEqual(page.evaluate("scrollY + document.querySelector('main').scrollTop"), 0)
         page.keyboard.type("the shed")
         page.keyboard.press("Enter")
         expect(page.get_by_text("No place has the code").first).to_be_visible()
@@ -118,6 +119,13 @@ class FreezerTest(BrowserTest):
         page.keyboard.press("Enter")
         expect(page.get_by_text("In chest, bottom", exact=True)).to_be_visible()
         self.assert_accessible(page)
+
+    def test_b_a_bags_page_opens_at_its_top_on_a_phone(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        self.freezer(page)
+        page.goto("/b/" + str(page.locator(".bag-block").last.get_attribute("data-code")))
+        expect(page.get_by_label("Or scan the place")).to_be_focused()
+        self.assertEqual(page.evaluate("scrollY"), 0)
 
     def test_c_a_place_is_counted_by_scanning(self) -> None:
         page = self.open(PHONE, has_touch=True)

@@ -33,6 +33,9 @@ if (hand) {
   showHand();
 }
 
+// After a bag a hand scanner reads a place: it types where the page has its focus, and the page stays where it is.
+document.querySelector("[data-scan-here]")?.focus({ preventScroll: true });
+
 // Counting: a scanner types a code and Enter; the bag is ticked, or stands with those that are not in the list.
 const counting = document.querySelector("[data-count]");
 if (counting) {
