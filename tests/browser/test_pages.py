@@ -80,6 +80,7 @@ class PagesTest(BrowserTest):
             "use next": "/freezer/next",
             "find": "/freezer/find?q=cod",
             "yield book": f"{trip}/yieldbook",
+            "season": "/season",
             "a fish in front of me": "/start",
             "trips": "/trips",
             "new trip": "/trips/new",

@@ -200,8 +200,32 @@ class FreezerPagesTest(WebTest):
                 self.assertEqual(self.client.get(path).status_code, 200)
 
 
+class SeasonPageTest(WebTest):
+    def test_a_season_is_shown_sorted_chosen_and_downloaded(self) -> None:
+        trip = self.start_trip()
+        fish = self.land(trip, "cod", "75")
+        self.weigh(fish, "fillet.A", "1.1")
+        page = self.client.get("/season").text
+        self.assertIn("Season 2026", page)
+        self.assertIn("Nothing of it is in bags yet", page)
+        for query in (
+            "by=share",
+            "by=odd",
+            "year=1999",
+            "year=x",
+            "party=Marsh",
+            "party=%27%22",
+            "year=99999",
+        ):
+            with self.subTest(query=query):
+                self.assertEqual(self.client.get(f"/season?{query}").status_code, 200)
+        file = self.client.get("/season.csv")
+        self.assertTrue(file.headers["content-type"].startswith("text/csv"))
+        self.assertIn("cod,1,", file.text)
+
+
 class NobodyYetTest(WebTest):
     def test_without_any_trip_the_pages_open_too(self) -> None:
-        for path in ("/freezer/next", "/freezer/find", "/freezer/calendar.ics"):
+        for path in ("/freezer/next", "/freezer/find", "/freezer/calendar.ics", "/season"):
             with self.subTest(path=path):
                 self.assertEqual(self.client.get(path).status_code, 200)

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.units import System, from_c
 from lepidos.stations.cold.cold import Cold
 from lepidos.stations.freezer.place_view import DayLine, FreezesHere
+from lepidos.stations.yieldbook.season import OUTCOMES, SeasonRow
 from lepidos.stations.yieldbook.yieldbook import BookRow
 from lepidos.web.drawings.fish import loop
 
@@ -165,3 +166,38 @@ def spark(line: DayLine) -> tuple[str, ...]:
     top, bottom = max(line.high_c, -10.0), min(line.low_c, -25.0)
     parts = [[(m / 9, 2 + (top - c) / (top - bottom) * 28) for m, c in p] for p in line.lines]
     return tuple("M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in part) for part in parts)
+
+
+@dataclass(frozen=True)
+class Block:
+    """A part of a column: top and height of 240, what it is, and its kilograms."""
+
+    y: float
+    height: float
+    words: str
+    kg: float
+    kind: str
+
+
+def season_columns(total: SeasonRow) -> tuple[tuple[str, tuple[Block, ...]], ...]:
+    """Where a season's kilograms went, in columns to one scale: landed, cut, bagged."""
+    left = max(0.0, total.round_kg - total.meat_kg - total.other_kg)
+    columns = (
+        ("landed", [("weighed", total.round_kg - total.estimated_kg, "meat"),
+                    ("estimated", total.estimated_kg, "soft")]),
+        ("cut", [("meat", total.meat_kg, "meat"), ("other pieces", total.other_kg, "rest"),
+                 ("whole, or unaccounted for", left, "soft")]),
+        ("bagged meat", [(words, total.outcomes[key], key.replace(" ", "-"))
+                         for key, words in OUTCOMES.items()]),
+    )  # fmt: skip
+    most = max(total.round_kg, total.meat_kg + total.other_kg, total.bagged_kg, 1e-9)
+    drawn = []
+    for title, parts in columns:
+        y, blocks = 20.0, []
+        for words, kg, kind in parts:
+            if kg > 0:
+                height = kg / most * 220
+                blocks.append(Block(y, height, words, kg, kind))
+                y += height
+        drawn.append((title, tuple(blocks)))
+    return tuple(drawn)

@@ -1,12 +1,14 @@
 """Yield book: the page, and the file."""
 
 import re
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.stations.yieldbook import yieldbook
+from lepidos.stations.yieldbook import season, yieldbook
 from lepidos.web.drawings import charts
+from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import context_of, fragment, page
 
@@ -46,4 +48,40 @@ def book_csv(request: Request, trip_id: str) -> Response:
         text,
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": f'attachment; filename="{name}.csv"'},
+    )
+
+
+def _season(request: Request) -> season.Season:
+    query = request.query_params
+    year = query.get("year", "")
+    chosen = int(year) if year.isascii() and year.isdecimal() and len(year) == 4 else 0
+    party, order = query.get("party", "")[:200], query.get("by", "")[:20]
+    return season.view_season(context_of(request), chosen, party, order)
+
+
+@router.get("/season")
+def show_season(request: Request) -> Response:
+    """Where a season's kilograms went."""
+    found = _season(request)
+    return page(
+        request,
+        "season.html",
+        current_view(request),
+        here="yieldbook",
+        found=found,
+        columns=charts.season_columns(found.total),
+        outcomes=season.OUTCOMES,
+        by=request.query_params.get("by", ""),
+        chosen=urlencode({"year": found.year, "party": found.party}),
+    )
+
+
+@router.get("/season.csv")
+def show_season_csv(request: Request) -> Response:
+    """The same as a file."""
+    found = _season(request)
+    return Response(
+        season.season_csv(found),
+        media_type="text/csv; charset=utf-8",
+        headers={"content-disposition": f'attachment; filename="season-{found.year}.csv"'},
     )
