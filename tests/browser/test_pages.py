@@ -81,6 +81,7 @@ class PagesTest(BrowserTest):
             "find": "/freezer/find?q=cod",
             "yield book": f"{trip}/yieldbook",
             "season": "/season",
+            "cutters": "/season/cutters",
             "a fish in front of me": "/start",
             "trips": "/trips",
             "new trip": "/trips/new",

@@ -13,7 +13,7 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import always_skinned
 from lepidos.stations.table import spots
 from lepidos.store import boards, entries, sessions
-from lepidos.store.records import Weighing
+from lepidos.store.records import Forecast, Weighing
 
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100
@@ -95,18 +95,26 @@ def held(ctx: AppContext) -> Held:
 
 
 def _held(ctx: AppContext) -> Held:
-    rows = sessions.scored(SCORE_FROM)
+    rows = came_out(ctx, SCORE_FROM)
+    return Held(sum(f.low_kg <= kg <= f.high_kg for f, kg in rows), len(rows))
+
+
+def came_out(ctx: AppContext, most: int) -> list[tuple[Forecast, float]]:
+    """The latest forecasts with what the fish then gave [kg], the newest first.
+
+    A fish of which a side went unweighed says nothing of its forecast and is left out.
+    """
+    rows = sessions.scored(most)
     ids = [f.fish_id for f in rows]
     weighings, cut_out = sessions.weighings_of_fish(ids), sessions.spots_of_fish(ids)
-    inside = fish = 0
+    found = []
     for f in rows:
         of_fish = weighings.get(f.fish_id, [])
         away = spots.away_by_slot(cut_out.get(f.fish_id, ()), of_fish)
         kg = _parts(ctx, of_fish, f.skin, away).get(FILLET["off" if f.skin == "off" else "on"])
-        # a fish of which a side went unweighed says nothing of the forecast
         if kg is not None:
-            inside, fish = inside + (f.low_kg <= kg <= f.high_kg), fish + 1
-    return Held(inside, fish)
+            found.append((f, kg))
+    return found
 
 
 def fillet_now(

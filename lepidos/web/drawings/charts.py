@@ -6,6 +6,7 @@ from datetime import timedelta
 from zoneinfo import ZoneInfo
 
 from lepidos.core.units import System, from_c
+from lepidos.core.yields.drift import Point
 from lepidos.stations.cold.cold import Cold
 from lepidos.stations.freezer.place_view import DayLine, FreezesHere
 from lepidos.stations.yieldbook.season import OUTCOMES, SeasonRow
@@ -201,3 +202,34 @@ def season_columns(total: SeasonRow) -> tuple[tuple[str, tuple[Block, ...]], ...
                 y += height
         drawn.append((title, tuple(blocks)))
     return tuple(drawn)
+
+
+@dataclass(frozen=True)
+class DriftChart:
+    """A cutter's moving average in a picture of 720 by 120: line, limits, fish out of them."""
+
+    line: str
+    upper: str
+    lower: str
+    middle_y: float
+    out: tuple[tuple[float, float], ...]
+
+
+def drift_chart(points: tuple[Point, ...]) -> DriftChart:
+    """Fish across, oldest first; up is more than foreseen."""
+    most = max([1.2, *(abs(p.value) for p in points), *(p.limit for p in points)]) * 1.1
+    step = 640 / max(1, len(points) - 1)
+
+    def at(n: int, value: float) -> tuple[float, float]:
+        return 40 + n * step, 60 - value / most * 50
+
+    def path(values: list[float]) -> str:
+        return "M" + "L".join("{:.1f} {:.1f}".format(*at(n, v)) for n, v in enumerate(values))
+
+    return DriftChart(
+        path([p.value for p in points]),
+        path([p.limit for p in points]),
+        path([-p.limit for p in points]),
+        at(0, 0.0)[1],
+        tuple(at(n, p.value) for n, p in enumerate(points) if p.low),
+    )

@@ -6,7 +6,7 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.stations.yieldbook import season, yieldbook
+from lepidos.stations.yieldbook import drift, season, yieldbook
 from lepidos.web.drawings import charts
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
@@ -84,4 +84,19 @@ def show_season_csv(request: Request) -> Response:
         season.season_csv(found),
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": f'attachment; filename="season-{found.year}.csv"'},
+    )
+
+
+@router.get("/season/cutters")
+def show_cutters(request: Request) -> Response:
+    """Whose fish have begun to give less than was foreseen."""
+    found = drift.view_drift(context_of(request))
+    return page(
+        request,
+        "cutters.html",
+        current_view(request),
+        here="yieldbook",
+        found=found,
+        chart=charts.drift_chart,
+        least=drift.LEAST,
     )
