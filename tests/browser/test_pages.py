@@ -82,6 +82,7 @@ class PagesTest(BrowserTest):
             "yield book": f"{trip}/yieldbook",
             "season": "/season",
             "cutters": "/season/cutters",
+            "how many to keep": "/season/keep?species=pollack&length=60&portions=8&serving=0.2",
             "a fish in front of me": "/start",
             "trips": "/trips",
             "new trip": "/trips/new",

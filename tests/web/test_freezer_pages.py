@@ -224,6 +224,24 @@ class SeasonPageTest(WebTest):
         self.assertIn("cod,1,", file.text)
 
 
+class KeepPageTest(WebTest):
+    def test_how_many_to_keep_is_said_and_slips_are_told(self) -> None:
+        usual = {"species": "pollack", "length": "60", "portions": "8", "serving": "200 g"}
+        page = self.client.get("/season/keep", params=usual).text
+        self.assertIn("enough 80 of 100 times", page)
+        for more, why in (
+            ({"species": "pollck"}, "pollack"),
+            ({"length": "long"}, "as numbers"),
+            ({"portions": "x"}, "1 to 1000"),
+            ({"serving": "9"}, "between 20 g"),
+            ({"length": "2000"}, "length"),
+        ):
+            with self.subTest(more=more):
+                answer = self.client.get("/season/keep", params=usual | more)
+                self.assertEqual(answer.status_code, 200)
+                self.assertIn(why, answer.text)
+
+
 class NobodyYetTest(WebTest):
     def test_without_any_trip_the_pages_open_too(self) -> None:
         for path in ("/freezer/next", "/freezer/find", "/freezer/calendar.ics", "/season"):

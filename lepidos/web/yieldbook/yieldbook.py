@@ -6,7 +6,10 @@ from urllib.parse import urlencode
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.stations.yieldbook import drift, season, yieldbook
+from lepidos.core.cutting.model import Skin
+from lepidos.core.errors import BadInput, Refused
+from lepidos.core.units import parse_length_m, parse_mass_kg
+from lepidos.stations.yieldbook import drift, keep, season, yieldbook
 from lepidos.web.drawings import charts
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
@@ -99,4 +102,38 @@ def show_cutters(request: Request) -> Response:
         found=found,
         chart=charts.drift_chart,
         least=drift.LEAST,
+    )
+
+
+@router.get("/season/keep")
+def show_keep(request: Request) -> Response:
+    """How many fish to keep for what is wished."""
+    ctx, query, system = context_of(request), request.query_params, system_of(request)
+    fields = ("species", "length", "portions", "serving")
+    asked = {name: query.get(name, "")[:60] for name in fields}
+    skin: Skin = "off" if query.get("skin") == "off" else "on"
+    found, problems = None, {}
+    if asked["species"]:
+        try:
+            number = asked["portions"]
+            length_m = parse_length_m(asked["length"], system)
+            serving_kg = parse_mass_kg(asked["serving"], system)
+            portions = int(number) if number.isascii() and number.isdecimal() else 0
+            wanted = keep.Wanted(asked["species"], length_m, portions, serving_kg, skin)
+            found = keep.how_many(ctx, wanted)
+        except BadInput as error:
+            problems["length"] = f"Length and portion as numbers: {error}"
+        except Refused as error:
+            problems = error.problems
+    if problems:
+        request.state.problems = problems
+    return page(
+        request,
+        "keep.html",
+        current_view(request),
+        here="yieldbook",
+        found=found,
+        asked=asked,
+        skin=skin,
+        names=sorted(str(one.name) for one in ctx.guide.species.values()),
     )
