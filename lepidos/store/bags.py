@@ -292,6 +292,16 @@ def ever_in(place_ids: list[str]) -> list[str]:
     return [bag for (bag,) in plain_sql(query, json.dumps(place_ids))]
 
 
+def places_by_code(codes: list[str]) -> dict[str, str]:
+    """By code: the id of the place that a bag is in; "" when it is in none."""
+    query = """
+        SELECT code, CASE state WHEN 'in' THEN place_id ELSE '' END FROM bag
+        JOIN bag_now ON bag_now.bag_id = bag.id
+        WHERE code IN (SELECT value FROM json_each(?))
+    """
+    return dict(plain_sql(query, json.dumps(codes)))
+
+
 def longest_in(bag_ids: list[str]) -> dict[str, float]:
     """By bag: the length of the longest stretch of a piece in it [m], where lengths are known."""
     query = """

@@ -304,6 +304,30 @@ class TakeInTest(LogTest):
             with self.assertRaisesRegex(Refused, "order of dates right"):
                 temperature.take_readings(self.ctx, self.key(), replace(order, at_s=at_s))
 
+    def test_a_log_of_some_minutes_is_taken_in_where_bags_lie(self) -> None:
+        for minutes in (1, 59, 61):
+            start = NOON + timedelta(hours=minutes)
+            at_s = tuple(int(start.timestamp()) + 60 * n for n in range(minutes))
+            self.clock.at = start + timedelta(hours=2)
+            order = temperature.TakeReadings(self.chest, "x", at_s, (-22.0,) * minutes)
+            temperature.take_readings(self.ctx, self.key(), order)
+        self.assertEqual(self.now().lost_days, 0)
+        self.assertEqual(len(place_view.view_place(self.ctx, self.drawer).logs), 3)
+
+    def test_readings_of_a_place_reach_over_ten_years_at_most(self) -> None:
+        now, old = int(NOON.timestamp()), int(NOON.timestamp()) - 11 * 366 * 86_400
+        for at_s in ((old, old + 60, now), (now - 60, now)):
+            order = temperature.TakeReadings(self.chest, "x", at_s, (-22.0,) * len(at_s))
+            if len(at_s) == 3:
+                with self.assertRaisesRegex(Refused, "over ten years"):
+                    temperature.take_readings(self.ctx, self.key(), order)
+            else:
+                temperature.take_readings(self.ctx, self.key(), order)
+        late = temperature.TakeReadings(self.chest, "x", (old, old + 60), (-22.0, -22.0))
+        with self.assertRaisesRegex(Refused, "over ten years"):
+            temperature.take_readings(self.ctx, self.key(), late)
+        self.assertEqual(len(place_view.view_place(self.ctx, self.chest).logs), 1)
+
     def test_only_the_last_files_wait(self) -> None:
         tokens = [
             self.offered.put(self.chest, "x", rows((2, float(-c)))).token for c in range(20, 25)

@@ -4,6 +4,8 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
+
 from lepidos.core.errors import Refused
 from lepidos.core.freezer.bag_cold import ColdRecord
 from lepidos.core.freezer.keeping_time import MINUTES_PER_DAY, Fat, pace
@@ -136,14 +138,14 @@ def lost_days(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> i
 
 
 def _used(ctx: AppContext, ids: tuple[str, ...], record: ColdRecord, fat: Fat) -> Floats:
-    """Days used beyond those of −18 °C since the log began, at each hour; nothing in gaps."""
+    """Days used beyond those of −18 °C before each hour of the log; nothing in gaps."""
 
     def work_out() -> Floats:
         over = (pace(record.middle, fat) - 1) / MINUTES_PER_DAY
         over[~record.log.known] = 0.0
         whole = len(over) // 60 * 60
         hourly = over[:whole].reshape(-1, 60).sum(axis=1)
-        found: Floats = hourly.cumsum()
+        found: Floats = np.concatenate([[0.0], hourly.cumsum()])
         return found
 
     return ctx.memo.get(("days used", ids, record.kind, fat), work_out, most=60)

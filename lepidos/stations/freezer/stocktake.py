@@ -82,26 +82,26 @@ def _codes(texts: Sequence[str]) -> tuple[set[str], list[str]]:
 
 def counted(names: dict[str, str]) -> dict[str, Counted]:
     """By place: its last count, and what of it is still open. `names` of places by id."""
-    found = {}
-    for place_id, row in place_store.last_stocktakes().items():
-        missing = [c for c in json.loads(row.missing) if _where(c) == place_id]
-        strange = [
-            (c, names.get(_where(c), "nowhere: taken out or not yet put in"))
-            for c in json.loads(row.strange)
-            if _where(c) != place_id
-        ]
-        found[place_id] = Counted(
+    rows = {
+        place_id: (row, json.loads(row.missing), json.loads(row.strange))
+        for place_id, row in place_store.last_stocktakes().items()
+    }
+    where = bags.places_by_code(
+        [c for _, *lists in rows.values() for codes in lists for c in codes]
+    )
+    elsewhere = "nowhere: taken out or not yet put in"
+    return {
+        place_id: Counted(
             row,
-            tuple(show_code(c) for c in missing),
-            tuple((show_code(c), where) for c, where in strange),
+            tuple(show_code(c) for c in missing if where.get(c) == place_id),
+            tuple(
+                (show_code(c), names.get(where.get(c, ""), elsewhere))
+                for c in strange
+                if where.get(c) != place_id
+            ),
         )
-    return found
-
-
-def _where(code: str) -> str:
-    """The place that a bag is listed in; "" for none."""
-    now = bags.now(bags.by_code(code).id)
-    return str(now.place_id) if now.state == "in" else ""
+        for place_id, (row, missing, strange) in rows.items()
+    }
 
 
 def _undo_count(ctx: AppContext, row_id: str, at: datetime) -> str:

@@ -9,7 +9,14 @@ from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from lepidos.core.errors import BadInput, Conflict, OutOfRange, Refused
-from lepidos.core.freezer.temperature_log import Readings, by_minute, gaps, readings
+from lepidos.core.freezer.temperature_log import (
+    MINUTE_S,
+    MOST_MINUTES,
+    Readings,
+    by_minute,
+    gaps,
+    readings,
+)
 from lepidos.core.pack.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.indicator import DeviceError
@@ -121,6 +128,16 @@ def check_times(at: datetime, log: Readings, field_name: str) -> None:
     raise Refused({field_name: f"A reading is on {odd:%d %B %Y}: is the order of dates right?"})
 
 
+def _check_span(place_id: str, log: Readings) -> None:
+    """Raises Refused where a place's readings would reach over too many years to work out."""
+    rows = [row for row in temperature.logs() if row.place_id == place_id]
+    first = min([int(log.at_s[0]), *(int(row.first_at.timestamp()) for row in rows)])
+    last = max([int(log.at_s[-1]), *(int(row.last_at.timestamp()) for row in rows)])
+    if (last - first) // MINUTE_S >= MOST_MINUTES:
+        why = "With these, the place's readings reach over ten years; take older ones out first"
+        raise Refused({"file": why})
+
+
 def _read(file: Offered, text: str, order: TakeLog) -> Taken:
     try:
         layout = confirmed(file.layout, order.order, order.unit)
@@ -187,6 +204,7 @@ def keep_readings(
 ) -> Receipt:
     """Readings into the file, in a transaction that writes, and all bags there judged anew."""
     place, log = place_store.place(place_id), taken.log
+    _check_span(place.id, log)
     row = temperature.add(ctx.ids, at, place.id, name, log)
     moved = recount_place(ctx, place.id)
     sooner = sum(after.best_by < before.best_by for _, before, after in moved)
