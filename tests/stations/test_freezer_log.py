@@ -135,6 +135,25 @@ class HoldTest(LogTest):
         self.take(rows((9 * 24, -24.0), start=NOON + timedelta(days=9)))
         self.assertGreater(self.now(late).raw_from, NOON + timedelta(days=12))
 
+    def test_moved_to_a_place_without_a_log_or_taken_out_the_clock_does_not_run_on(self) -> None:
+        self.take(rows((3 * 24, -24.0)))
+        self.assertEqual(self.hold().verdict.state, "running")
+        self.assertAlmostEqual(
+            self.hold().known_until, NOON + timedelta(days=3), delta=timedelta(minutes=6)
+        )
+        kitchen = places.add_place(self.ctx, self.key(), places.AddPlace("kitchen")).subject_id
+        self.clock.at = NOON + timedelta(days=3)
+        moved = self.put(kitchen, self.code)
+        found = self.hold()
+        self.assertEqual((found.verdict.state, found.due_at), ("no log", None))
+        self.undo(moved)
+        self.assertEqual(self.hold().verdict.state, "running")
+        moves.take_out(self.ctx, self.key(), moves.TakeOut((self.code,)))
+        self.assertEqual((self.hold().verdict.state, self.hold().due_at), ("no log", None))
+        # a freezer that goes on being cold proves nothing of a bag that is not in it
+        self.take(rows((9 * 24, -24.0), start=NOON + timedelta(days=3)))
+        self.assertIsNone(self.hold().proved_at)
+
     def test_undoing_a_move_takes_back_what_it_proved(self) -> None:
         # what the log says of a place holds only while the bag's history says that it lay there
         bag = self.sealed()

@@ -43,6 +43,7 @@ class Stay:
 class Verdict:
     """What a log shows by one route. Minutes are since 1970.
 
+    "no log": of none of its places, or not of the one where it is now.
     "never": the air was never as cold as the route asks; "warm": it was, and no longer is.
     `since`: when the clock that is running, or that ran out, started. `done`: when it ran out.
     `held`: minutes on it now. `stopped`: when it was stopped, by a warm part or a gap.
@@ -87,6 +88,8 @@ def judge(route: Route, stays: Sequence[Stay]) -> Verdict:
             at = end
         if at < stay.end:
             run.lose(at, "gap")
+    if stays[-1].record is None:
+        return run.verdict("no log")
     return run.verdict(run.state if run.ever else "never")
 
 

@@ -92,17 +92,23 @@ def record_of(ctx: AppContext, logs: Logs, place_id: str, bag: Bag) -> ColdRecor
 
 
 def stays_of(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> list[Stay]:
-    """Where a bag has been, by its moves that stand, oldest first, as far as logs go."""
+    """Where a bag has been, by its moves that stand, oldest first, as far as logs go.
+
+    The last one is there also where it has no log, or outside: then nothing is known of it now.
+    """
     found: list[Stay] = []
     for n, move in enumerate(moves):
-        if move.action != "in" or not move.place_id:
+        start, last = minute_of(move.at), n + 1 == len(moves)
+        inside = move.action == "in" and move.place_id is not None
+        record = record_of(ctx, logs, str(move.place_id), bag) if inside else None
+        if last and record is None:
+            found.append(Stay(None, start, start + 1, inside and n > 0))
+        if not inside:
             continue
-        record = record_of(ctx, logs, move.place_id, bag)
-        start = minute_of(move.at)
-        if n + 1 < len(moves):
-            end = minute_of(moves[n + 1].at)
-        else:
+        if last:
             end = max(start, record.log.end if record else start)
+        else:
+            end = minute_of(moves[n + 1].at)
         follows = n > 0 and moves[n - 1].action == "in"
         if end > start:
             found.append(Stay(record, start, end, follows))

@@ -79,6 +79,12 @@ class RawHold:
         return None if since is None else moment_of(since)
 
     @property
+    def known_until(self) -> datetime | None:
+        """Until when readings show that a clock that runs has run."""
+        v = self.verdict
+        return None if v is None or v.since is None else moment_of(v.since + v.held)
+
+    @property
     def due_at(self) -> datetime | None:
         """When it will be, should nothing warm."""
         due = self.verdict.due if self.verdict else None
