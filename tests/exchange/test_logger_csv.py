@@ -5,7 +5,8 @@ from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import BadInput
-from lepidos.exchange.logger_csv import Taken, confirmed, layout_of, read_log, text_of
+from lepidos.exchange.logger_csv import Taken, read_log
+from lepidos.exchange.logger_layout import confirmed, first_reading, layout_of, text_of
 
 BERLIN, LONDON = ZoneInfo("Europe/Berlin"), ZoneInfo("Europe/London")
 
@@ -122,6 +123,16 @@ class LiesTest(unittest.TestCase):
         self.refused("a recipe\nfor soup\n", "No line has a date")
         self.refused(b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\x01", "no text")
         self.refused("", "No line has a date")
+
+    def test_a_line_with_other_columns_is_named_and_none_is_left_out_unsaid(self) -> None:
+        self.refused(
+            "t,°C\n2026-07-13 14:00,-20\n2026-07-13 14:05,-21,7,9,9\n2026-07-13 14:10,-20\n",
+            "Line 3 has other columns",
+        )
+
+    def test_what_would_be_read_first_is_shown(self) -> None:
+        text = "#;Date;Time;T °C\n1;13.07.2026;14:00;-20,5\n2;13.07.2026;14:05;-20,5\n"
+        self.assertEqual(first_reading(text, layout_of(text)), ("13.07.2026 14:00", "-20,5"))
 
     def test_fahrenheit_taken_for_celsius_is_seen_where_it_can_be(self) -> None:
         with self.assertRaisesRegex(BadInput, "cannot be a freezer's air"):

@@ -392,6 +392,16 @@ class TakeInTest(LogTest):
         (alone,) = freezer.view_freezer(self.ctx, "", self.drawer).boxes
         self.assertEqual(alone.depth, 0)
 
+    def test_places_that_an_undo_put_into_one_another_are_drawn_all_the_same(self) -> None:
+        freed = places.say_place(
+            self.ctx, self.key(), places.SayPlace(self.drawer, -24, 0, "still")
+        )
+        self.say(self.chest, -24, "drawer", self.drawer)
+        self.undo(freed)
+        found = [b.place.id for b in freezer.view_freezer(self.ctx).boxes]
+        self.assertEqual(sorted(found), sorted([self.chest, self.drawer]))
+        place_view.view_place(self.ctx, self.chest)
+
     def test_how_long_it_keeps_without_power_needs_litres_and_bags(self) -> None:
         found = place_view.view_place(self.ctx, self.drawer)
         self.assertGreater(found.outage.hours_to[-5.0], 1)

@@ -130,14 +130,27 @@ def view_freezer(
     )
 
 
-def _nested(boxes: list[PlaceBox], within: str = "", depth: int = 0) -> Iterator[PlaceBox]:
-    """Each place, and after it those that are in it."""
-    ids = {box.place.id for box in boxes}
+def _nested(boxes: list[PlaceBox]) -> list[PlaceBox]:
+    """Each place, and after it those that are in it; every place once, whatever was undone."""
+    inner: dict[str, list[PlaceBox]] = {}
     for box in boxes:
-        outer = (box.said.within_id if box.said else None) or ""
-        if (outer if outer in ids else "") == within:
-            yield replace(box, depth=depth)
-            yield from _nested(boxes, box.place.id, depth + 1)
+        inner.setdefault((box.said.within_id if box.said else None) or "", []).append(box)
+    left = {box.place.id: box for box in boxes}
+    found: list[PlaceBox] = []
+
+    def draw(box: PlaceBox, depth: int) -> None:
+        if left.pop(box.place.id, None) is not None:
+            found.append(replace(box, depth=depth))
+            for one in inner.get(box.place.id, ()):
+                draw(one, depth + 1)
+
+    for box in boxes:
+        outer = box.said.within_id if box.said else None
+        if outer not in left:
+            draw(box, 0)
+    for box in list(left.values()):  # an undo may have put two places into one another
+        draw(box, 0)
+    return found
 
 
 def _boxes(

@@ -12,7 +12,8 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import BadInput, LepidosError
 from lepidos.core.freezer.temperature_log import Readings
-from lepidos.exchange.logger_csv import MOST_BYTES, confirmed, layout_of, read_log, text_of
+from lepidos.exchange.logger_csv import read_log
+from lepidos.exchange.logger_layout import MOST_BYTES, confirmed, layout_of, text_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.temperature import check_times, keep_readings
 from lepidos.store import places as place_store

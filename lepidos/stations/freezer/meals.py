@@ -7,11 +7,9 @@ from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused
-from lepidos.core.freezer.freezing_time import Block
 from lepidos.core.freezer.thawing_time import thawing_hours
 from lepidos.core.freezer.use_next import MOST_PEOPLE, Choice, meals_for, meals_left
 from lepidos.core.freezer.use_next import Meal as Suggested
-from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
 from lepidos.core.pack.labels import count, show_code
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.guide.packing import usual_packing
@@ -19,7 +17,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
-from lepidos.stations.freezer.places import LEAST_LONG_M, LEAST_WIDE_M
+from lepidos.stations.freezer.places import block_of, set_to
 from lepidos.store import bags, entries, settings
 from lepidos.store import meals as meal_store
 from lepidos.store import places as place_store
@@ -69,7 +67,6 @@ class Asked:
     on: date
     purpose: str = ""
     thaw: str = "refrigerator"
-    party_id: str = ""
     without: tuple[str, ...] = ()
 
 
@@ -98,9 +95,7 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
     for meal in meals_for(asked.people, choices):
         mine = [by_code[choice.code] for choice in meal.bags]
         hours = max(
-            thaw_hours(
-                ctx, bag, asked.thaw, said[p].celsius if (p := str(now.place_id)) in said else -18.0
-            )
+            thaw_hours(ctx, bag, asked.thaw, set_to(said.get(str(now.place_id))))
             for bag, now in mine
         )
         bag = mine[0][0]
@@ -122,8 +117,6 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
 
 
 def _may(ctx: AppContext, bag: Bag, now: BagNow, asked: Asked) -> bool:
-    if asked.party_id and bag.party_id not in (None, asked.party_id):
-        return False
     if not _eaten(ctx, bag):
         return False
     if asked.purpose == "raw" and now.raw_from is None:
@@ -137,9 +130,7 @@ def thaw_hours(ctx: AppContext, bag: Bag, how: str, frozen_c: float) -> float:
     way = usual_freezing().thawing[how]
     if not way.h:
         return 0.0
-    thick = bag.thick_m or raw_holds().unknown_thick_m
-    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else LEAST_LONG_M
-    block = Block(thick, bag.width_m or LEAST_WIDE_M, long_m)
+    block = block_of(bag, bag.thick_m or raw_holds().unknown_thick_m)
     water = usual_freezing().water[ctx.guide.known_or_named(bag.species).keeping.fat]
     try:
         return thawing_hours(block, way.celsius, min(-5.0, frozen_c), way.h, water) or 0.0
@@ -179,8 +170,8 @@ def plan_meal(ctx: AppContext, key: str, order: PlanMeal) -> Receipt:
             now = bags.now(bag.id)
             if now.state != "in" or code in spoken_for:
                 raise Conflict(f"Bag {show_code(code)} is taken, or another meal's")
-            place = said.get(str(now.place_id))
-            hours = max(hours, thaw_hours(ctx, bag, order.thaw, place.celsius if place else -18.0))
+            kept_c = set_to(said.get(str(now.place_id)))
+            hours = max(hours, thaw_hours(ctx, bag, order.thaw, kept_c))
             names.append(ctx.guide.known_or_named(bag.species).name)
         out_at = eaten_at - timedelta(hours=math.ceil(hours))
         row = meal_store.add(

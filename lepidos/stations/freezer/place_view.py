@@ -22,6 +22,7 @@ from lepidos.guide.freezing import HoldRule, usual_freezing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.freezer.cold_records import Logs, all_logs, minute_log, record_of
 from lepidos.stations.freezer.holds import moment_of, rule_now
+from lepidos.stations.freezer.places import set_to
 from lepidos.stations.freezer.stocktake import Counted, counted
 from lepidos.store import bags, temperature
 from lepidos.store import places as place_store
@@ -86,7 +87,7 @@ def freezes_here(said: PlaceSaid | None, thick_m: float, stacked: bool) -> Freez
     Raises OutOfRange.
     """
     usual = usual_freezing()
-    air_c = said.celsius if said else usual.usual_c
+    air_c = set_to(said)
     h, water = usual.cooling[said.cooling if said else "still"].h, usual.water["lean"]
     block, fish = Block(thick_m, WIDE_M, WIDE_M, stacked), fish_of_water(water)
     hard, stored = (
@@ -129,7 +130,7 @@ class PlaceView:
     @property
     def celsius(self) -> float:
         """What it is set to, or a usual freezer."""
-        return self.said.celsius if self.said else usual_freezing().usual_c
+        return set_to(self.said)
 
 
 def view_place(ctx: AppContext, place_id: str) -> PlaceView:
@@ -143,7 +144,7 @@ def view_place(ctx: AppContext, place_id: str) -> PlaceView:
         ids = logs.ids(place.id)
         log = minute_log(ctx, ids) if ids else None
         kg = sum(bag.kg for bag, _ in rows)
-        celsius = said.celsius if said else usual_freezing().usual_c
+        celsius = set_to(said)
         return PlaceView(
             place,
             said,

@@ -171,13 +171,23 @@ class Tonight:
         return self.hours is None and not self.unknown
 
 
+def block_of(bag: Bag, thick_m: float) -> Block:
+    """A bag as it freezes and thaws; the smallest usual one where nobody knows its size."""
+    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else LEAST_LONG_M
+    return Block(thick_m, bag.width_m or LEAST_WIDE_M, long_m)
+
+
+def set_to(said: PlaceSaid | None) -> float:
+    """What a place is set to [°C]; a usual freezer where nobody said."""
+    return said.celsius if said else usual_freezing().usual_c
+
+
 def hours_to_hard(species: Species, bag: Bag, celsius: float, cooling: str) -> float | None:
     """Hours until a bag in one layer is hard; None: never. Raises OutOfRange when nobody knows how
     thick it is. The smallest usual bag where nobody knows its size: thickness counts most.
     """
     usual = usual_freezing()
-    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else LEAST_LONG_M
-    block = Block(bag.thick_m, bag.width_m or LEAST_WIDE_M, long_m)
+    block = block_of(bag, bag.thick_m)
     fish = fish_of_water(usual.water[species.keeping.fat])
     h = usual.cooling[cooling].h
     return freezing_hours(block, celsius, usual.start_c, h, fish, usual.hard_c)

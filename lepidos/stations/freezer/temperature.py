@@ -20,7 +20,8 @@ from lepidos.core.freezer.temperature_log import (
 from lepidos.core.pack.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.indicator import DeviceError
-from lepidos.exchange.logger_csv import Layout, Taken, confirmed, layout_of, read_log, text_of
+from lepidos.exchange.logger_csv import Taken, read_log
+from lepidos.exchange.logger_layout import Layout, confirmed, first_reading, layout_of, text_of
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import (
     AppContext,
@@ -45,13 +46,17 @@ DAY_S = 86_400
 
 @dataclass(frozen=True)
 class Offered:
-    """A file that waits until somebody has confirmed how it is written."""
+    """A file that waits until somebody has confirmed how it is written.
+
+    `first`: time and temperature of its first reading, as they stand there.
+    """
 
     token: str
     place_id: str
     name: str
     layout: Layout
     lines: tuple[str, ...]
+    first: tuple[str, str]
 
 
 class OfferedLogs:
@@ -71,7 +76,8 @@ class OfferedLogs:
         lines = text.splitlines()
         first = layout.first - 1
         shown = tuple(lines[max(0, first - 1) : first + SHOWN])
-        offered = Offered(token, place_id, one_line(name, LONGEST_NAME), layout, shown)
+        reading = first_reading(text, layout)
+        offered = Offered(token, place_id, one_line(name, LONGEST_NAME), layout, shown, reading)
         with self._lock:
             self._kept[token] = offered, zlib.compress(text.encode(), 1)
             while len(self._kept) > MOST_OFFERED:

@@ -5,6 +5,7 @@ from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
+from starlette.datastructures import QueryParams
 
 from lepidos.core.errors import Refused
 from lepidos.guide.freezing import usual_freezing
@@ -55,23 +56,23 @@ def show_next(request: Request) -> Response:
     )
 
 
-def _asked(query: object, today: date, people: int) -> tuple[meals.Asked, dict[str, str]]:
-    get, problems = query.get, {}  # type: ignore[attr-defined]
-    number = str(get("people", ""))[:6]
+def _asked(query: QueryParams, today: date, people: int) -> tuple[meals.Asked, dict[str, str]]:
+    problems: dict[str, str] = {}
+    number = query.get("people", "")[:6]
     if number and not (number.isascii() and number.isdecimal()):
         problems["people"] = "A whole number of people"
         number = ""
-    on = _day(str(get("on", "")), today + timedelta(days=1))
+    on = _day(query.get("on", ""), today + timedelta(days=1))
     if on < today:
         problems["on"] = "From today on"
         on = today
-    without = tuple(query.getlist("without"))[:20]  # type: ignore[attr-defined]
+    without = tuple(query.getlist("without"))[:20]
     return (
         meals.Asked(
             int(number or people),
             on,
-            str(get("purpose", ""))[:40],
-            str(get("thaw", "")) or "refrigerator",
+            query.get("purpose", "")[:40],
+            query.get("thaw", "") or "refrigerator",
             without=without,
         ),
         problems,
