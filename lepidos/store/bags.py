@@ -3,8 +3,6 @@
 import json
 from datetime import datetime, timedelta
 
-from peewee import SQL
-
 from lepidos.core.errors import Unknown
 from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
@@ -26,6 +24,7 @@ _BAGS: Ready[records.Bag] = Ready(lambda ids: BagTable.select().where(among(BagT
 _STATES: Ready[records.BagNow] = Ready(
     lambda ids: BagNowTable.select().where(among(BagNowTable.bag, ids))
 )
+MANY = 500  # bags derived at once
 _MOVES: Ready[records.Move] = Ready(
     lambda ids: in_order(
         those_standing(MoveTable.select().where(among(MoveTable.bag, ids)), MoveTable)
@@ -226,7 +225,7 @@ def get_move(move_id: str) -> records.Move:
 def moves_of(bag_id: str) -> list[tuple[records.Move, bool]]:
     """Every move of a bag, oldest first, and whether it still stands."""
     rows: list[records.Move] = read(
-        MoveTable.select().where(MoveTable.bag == bag_id).order_by(SQL("rowid"))
+        MoveTable.select().where(MoveTable.bag == bag_id).order_by(MoveTable.id)
     )
     undone = entries.undone_among([row.id for row in rows])
     return [(row, row.id not in undone) for row in rows]
@@ -234,28 +233,48 @@ def moves_of(bag_id: str) -> list[tuple[records.Move, bool]]:
 
 def refresh(bag_id: str) -> records.BagNow:
     """Derive where a bag is now; in the transaction that moved it."""
-    bag = get(bag_id)
-    before: records.BagNow | None = first(BagNowTable.select().where(BagNowTable.bag == bag_id))
+    refresh_many([bag_id])
+    return now(bag_id)
+
+
+def refresh_many(bag_ids: list[str]) -> None:
+    """Derive where bags are now; what logs showed of them stays as it is."""
+    for start in range(0, len(bag_ids), MANY):
+        ids = bag_ids[start : start + MANY]
+        hole, undone = json.dumps(ids), entries.undone_among(ids)
+        before = {row.bag_id: row for row in _STATES(hole)}
+        moves = moves_of_bags(ids)
+        BagNowTable.replace_many(
+            [
+                _derived(bag, moves[bag.id], before.get(bag.id), bag.id in undone)
+                for bag in _BAGS(hole)
+            ]
+        ).execute()
+
+
+def _derived(
+    bag: records.Bag,
+    moves: list[records.Move],
+    before: records.BagNow | None,
+    undone: bool,
+) -> dict[str, object]:
     lost = before.lost_days if before else 0
-    raw_from = before.raw_from if before else None
-    standing = [row for row, stands in moves_of(bag_id) if stands]
-    last = standing[-1] if standing else None
-    if entries.is_undone(bag_id):
+    last = moves[-1] if moves else None
+    if undone:
         state, place = "withdrawn", None
     elif last is None:
         state, place = "sealed", None
     else:
         state, place = last.action, last.place_id
-    BagNowTable.replace(
-        bag=bag_id,
-        trip=bag.trip_id,
-        state=state,
-        place=place,
-        best_by=bag.best_by - timedelta(days=lost),
-        lost_days=lost,
-        raw_from=raw_from,
-    ).execute()
-    return now(bag_id)
+    return {
+        "bag": bag.id,
+        "trip": bag.trip_id,
+        "state": state,
+        "place": place,
+        "best_by": bag.best_by - timedelta(days=lost),
+        "lost_days": lost,
+        "raw_from": before.raw_from if before else None,
+    }
 
 
 def keep_by_log(rows: list[records.BagNow]) -> None:

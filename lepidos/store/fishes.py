@@ -1,5 +1,6 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
+import json
 from collections.abc import Callable
 from datetime import datetime
 
@@ -10,12 +11,13 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
+from lepidos.store.rows import among, find, values
 from lepidos.store.rows import change as change_row
-from lepidos.store.rows import find, values
 from lepidos.store.standing import (
     by_fish,
     standing,
     standing_of,
+    standing_of_these,
     standing_of_trip,
     those_standing,
 )
@@ -29,6 +31,8 @@ from lepidos.store.tables.fish import (
     ReadingTable,
 )
 from lepidos.store.work import BOARD, STATE, STEP, closed_at
+
+MANY = 500  # fish derived at once
 
 _FISH: Ready[records.Fish] = Ready(lambda fish: FishTable.select().where(FishTable.id == fish))
 _NOW: Ready[records.FishNow] = Ready(
@@ -47,6 +51,12 @@ _STATES_OF_TRIP: Ready[records.FishNow] = Ready(
 _FACTS: Ready[records.Fact] = standing_of(FactTable)
 _MEASUREMENTS: Ready[records.Measurement] = standing_of(MeasurementTable)
 _WEIGHINGS: Ready[records.Weighing] = standing_of(WeighingTable)
+_THESE_FISH: Ready[records.Fish] = Ready(
+    lambda ids: FishTable.select().where(among(FishTable.id, ids))
+)
+_MEASURED_OF: Ready[records.Measurement] = standing_of_these(MeasurementTable)
+_FACTS_OF: Ready[records.Fact] = standing_of_these(FactTable)
+_WEIGHED_OF: Ready[records.Weighing] = standing_of_these(WeighingTable)
 _FACTS_OF_TRIP: Ready[records.Fact] = standing_of_trip(FactTable)
 _READINGS_OF_TRIP: Ready[records.Reading] = standing_of_trip(ReadingTable)
 _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
@@ -196,12 +206,52 @@ def weighings_of_trip(trip_id: str) -> list[records.Weighing]:
 
 def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
     """Derive what is true of a fish now from its rows; in the transaction that changed them."""
-    fish = get(fish_id)
-    latest: dict[str, records.Measurement] = {m.quantity: m for m in measurements_of(fish_id)}
-    facts = facts_of(fish_id)
+    values = _derived(
+        get(fish_id),
+        measurements_of(fish_id),
+        facts_of(fish_id),
+        weighings_of(fish_id),
+        entries.is_undone(fish_id),
+        is_fillet,
+    )
+    FishNowTable.replace(**values).execute()
+    return now(fish_id)
+
+
+def refresh_many(fish_ids: list[str], is_fillet: Callable[[str], bool]) -> None:
+    """`refresh` of many fish, a chunk at a time."""
+    for start in range(0, len(fish_ids), MANY):
+        ids = fish_ids[start : start + MANY]
+        hole, undone = json.dumps(ids), entries.undone_among(ids)
+        measured, facts, weighed = (
+            by_fish(q(hole)) for q in (_MEASURED_OF, _FACTS_OF, _WEIGHED_OF)
+        )
+        FishNowTable.replace_many(
+            [
+                _derived(
+                    fish,
+                    measured.get(fish.id, []),
+                    facts.get(fish.id, []),
+                    weighed.get(fish.id, []),
+                    fish.id in undone,
+                    is_fillet,
+                )
+                for fish in _THESE_FISH(hole)
+            ]
+        ).execute()
+
+
+def _derived(
+    fish: records.Fish,
+    measurements: list[records.Measurement],
+    facts: list[records.Fact],
+    weighings: list[records.Weighing],
+    undone: bool,
+    is_fillet: Callable[[str], bool],
+) -> dict[str, object]:
+    latest = {m.quantity: m for m in measurements}
     named = {kind: sorted({f.name for f in facts if f.kind == kind}) for kind in (STATE, STEP)}
-    weighings = weighings_of(fish_id)
-    if entries.is_undone(fish_id):
+    if undone:
         stage = "withdrawn"
     elif closed_at(facts):
         stage = "done"
@@ -209,7 +259,8 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
         stage = "table"
     else:
         stage = "slab"
-    values = {
+    return {
+        "fish": fish.id,
         "trip": fish.trip_id,
         "species": fish.species,
         "stage": stage,
@@ -222,8 +273,6 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
         "weighed_kg": sum(w.kg for w in weighings),
         "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
     }
-    FishNowTable.replace(fish=fish_id, **values).execute()
-    return now(fish_id)
 
 
 def now(fish_id: str) -> records.FishNow:

@@ -26,7 +26,7 @@ def last_place() -> str:
     query = """
         SELECT place_id FROM move WHERE place_id IS NOT NULL
           AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id)
-        ORDER BY rowid DESC LIMIT 1
+        ORDER BY id DESC LIMIT 1
     """
     found = plain_sql(query)
     return str(found[0][0]) if found else ""

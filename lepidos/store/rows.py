@@ -89,8 +89,11 @@ def add(model: type[Table], **values: object) -> Any:
 def change(model: type[Table], record: Any, **values: object) -> Any:
     """Write new values into a record's row; the record as it is then.
 
-    Raises ValueError for a name that is not one of its columns.
+    A table with revisions counts this one. Raises ValueError for a name that is not one of its
+    columns.
     """
+    if "revision" in record._fields:
+        values["revision"] = record.revision + 1
     changed = record._replace(**values)
     fields = dict(zip(columns(model), model._meta.sorted_fields, strict=True))
     update = {fields[name]: value for name, value in values.items()}

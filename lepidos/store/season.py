@@ -41,7 +41,7 @@ def bags(first: str, last: str, party: str) -> list[tuple[str, str, str, str, fl
     """By species, piece, state and why it was taken out: kilograms in bags, and how many."""
     query = """
         WITH last_out AS (
-          SELECT bag_id, why, max(move.rowid) FROM move WHERE action = 'out'
+          SELECT bag_id, why, max(move.id) FROM move WHERE action = 'out'
             AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id) GROUP BY bag_id
         )
         SELECT bag.species, bag.piece, state, CASE state WHEN 'out' THEN why ELSE '' END,

@@ -4,7 +4,7 @@ import json
 from collections.abc import Iterable
 from datetime import datetime
 
-from peewee import JOIN, SQL, fn
+from peewee import JOIN, fn
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
@@ -146,7 +146,7 @@ def boards_of(fish_ids: Iterable[str]) -> dict[str, str]:
         query = FactTable.select().where(
             FactTable.fish.in_(ids[start : start + 500]), FactTable.kind == BOARD
         )
-        for row in standing(query.order_by(FactTable.at, SQL("t1.rowid")), FactTable):
+        for row in standing(query.order_by(FactTable.at, FactTable.id), FactTable):
             found[row.fish_id] = row.name
     return found
 

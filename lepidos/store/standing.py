@@ -1,9 +1,9 @@
 """Queries for the rows that were not undone, as every repository asks them."""
 
-from peewee import SQL, fn
+from peewee import fn
 
 from lepidos.store.ready import Ready
-from lepidos.store.rows import read
+from lepidos.store.rows import among, read
 from lepidos.store.tables.entries import UndoTable
 from lepidos.store.tables.fish import FishNowTable
 
@@ -14,7 +14,7 @@ def of_trip_query(model, trip_id: str):
         model.select(model)
         .join(FishNowTable, on=(FishNowTable.fish == model.fish))
         .where(FishNowTable.trip == trip_id)
-        .order_by(model.at, SQL("t1.rowid"))
+        .order_by(model.at, model.id)
     )
 
 
@@ -30,14 +30,24 @@ def standing(query, model):
 
 
 def in_order(query):
-    """A query in the order in which its rows were written, whatever the clock said."""
-    return query.order_by(SQL("t1.rowid"))
+    """A query in the order in which its rows were made, whatever the clock said.
+
+    By key and not by place in the file: rows that came from another device have their time there.
+    """
+    return query.order_by(query.model.id)
 
 
 def standing_of(model) -> Ready:
     """A fish's rows that stand, in the order in which they were written."""
     return Ready(
         lambda fish: in_order(those_standing(model.select().where(model.fish == fish), model))
+    )
+
+
+def standing_of_these(model) -> Ready:
+    """Several fish's rows that stand, in the order in which they were made."""
+    return Ready(
+        lambda ids: in_order(those_standing(model.select().where(among(model.fish, ids)), model))
     )
 
 

@@ -2,7 +2,7 @@
 
 from datetime import date, datetime
 
-from peewee import SQL, fn
+from peewee import fn
 
 from lepidos.core.errors import Unknown
 from lepidos.store import records
@@ -29,7 +29,7 @@ _ICE_SEEN: Ready[records.IceNote] = Ready(
             IceNoteTable.trip == trip,
             ~fn.EXISTS(UndoTable.select().where(UndoTable.target_id == IceNoteTable.id)),
         )
-        .order_by(SQL("t1.rowid").desc())
+        .order_by(IceNoteTable.id.desc())
         .limit(1)
     )
 )

@@ -35,9 +35,7 @@ _CUT_LAST: Ready[records.FishNow] = Ready(
 )
 _FACTS_OF: Ready[records.Fact] = Ready(
     lambda fish: those_standing(
-        FactTable.select()
-        .where(among(FactTable.fish, fish))
-        .order_by(FactTable.at, SQL("t1.rowid")),
+        FactTable.select().where(among(FactTable.fish, fish)).order_by(FactTable.at, FactTable.id),
         FactTable,
     )
 )

@@ -26,6 +26,7 @@ class Board(NamedTuple):
     closed: bool
     hand: str = ""
     first_time: bool = False
+    revision: int = 0
 
 
 class BoardTable(Row):
@@ -39,6 +40,7 @@ class BoardTable(Row):
     closed = BooleanField(default=False)
     hand = TextField(default="")
     first_time = BooleanField(default=False)
+    revision = IntegerField(default=0)
 
     class Meta:
         table_name = "board"

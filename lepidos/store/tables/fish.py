@@ -21,6 +21,7 @@ class Fish(NamedTuple):
     skin: str
     landed_at: datetime
     hooked_at: datetime | None
+    revision: int = 0
 
 
 class FishTable(Row):
@@ -34,6 +35,7 @@ class FishTable(Row):
     skin = TextField(default="on")
     landed_at = Instant()
     hooked_at = Instant(null=True)
+    revision = IntegerField(default=0)
 
     class Meta:
         table_name = "fish"

@@ -28,6 +28,7 @@ class RuleCardRow(NamedTuple):
     skin_patch: bool
     keep_carcass: bool
     note: str
+    revision: int = 0
 
 
 class RuleCardRowTable(Row):
@@ -49,6 +50,7 @@ class RuleCardRowTable(Row):
     skin_patch = BooleanField(default=False)
     keep_carcass = BooleanField(default=False)
     note = TextField(default="")
+    revision = IntegerField(default=0)
 
     class Meta:
         table_name = "rule_card"

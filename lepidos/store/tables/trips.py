@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import NamedTuple
 
-from peewee import BooleanField, FloatField, ForeignKeyField, TextField
+from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Day, Instant, Row
 
@@ -24,6 +24,7 @@ class Trip(NamedTuple):
     home_at: datetime | None
     box_w_per_k: float | None
     origin: str
+    revision: int = 0
 
 
 class TripTable(Row):
@@ -41,6 +42,7 @@ class TripTable(Row):
     home_at = Instant(null=True)
     box_w_per_k = FloatField(null=True)
     origin = TextField(default="boat")
+    revision = IntegerField(default=0)
 
     class Meta:
         table_name = "trip"
@@ -72,6 +74,7 @@ class Party(NamedTuple):
     name: str
     leaves_at: datetime | None
     together: bool
+    revision: int = 0
 
 
 class PartyTable(Row):
@@ -81,6 +84,7 @@ class PartyTable(Row):
     name = TextField()
     leaves_at = Instant(null=True)
     together = BooleanField(default=False)
+    revision = IntegerField(default=0)
 
     class Meta:
         table_name = "party"

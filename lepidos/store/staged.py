@@ -1,0 +1,138 @@
+"""A log that came from elsewhere, in a file of its own, before any of it touches the crew's.
+
+It is filled at the schema that it was written with and then migrated forward like any data file,
+so that an older log comes in by the same steps.
+"""
+
+import json
+import sqlite3
+from collections.abc import Callable, Iterable
+from pathlib import Path
+
+from lepidos.core.errors import BadInput
+from lepidos.store import migrate
+from lepidos.store.rows import plain_sql
+from lepidos.store.whole_log import CHUNK, Row, TableShape, chunks, shapes
+
+# Before this schema what is true of a fish now could not be derived from its rows alone.
+OLDEST = 10
+
+
+class StagedLog:
+    """An empty log at a schema, to be filled table by table, then `finish`ed."""
+
+    def __init__(self, path: Path, schema: int) -> None:
+        """Raises BadInput for a schema that cannot be read."""
+        newest = migrate.steps()[-1][0]
+        if schema > newest:
+            raise BadInput(
+                f"The bundle was written by a newer Lepidos (schema {schema}; this one knows "
+                f"up to {newest}). Update this one first."
+            )
+        if schema < OLDEST:
+            raise BadInput(f"The bundle's schema {schema} is too old to be read")
+        path.unlink(missing_ok=True)
+        self.path = path
+        self._file = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
+        for pragma in ("journal_mode = OFF", "synchronous = OFF", "foreign_keys = OFF"):
+            self._file.execute(f"PRAGMA {pragma}")
+        migrate.up(self._file, schema)
+        self.shapes = {shape.name: shape for shape in shapes(self._file)}
+        self._file.execute("BEGIN")
+
+    def fill(
+        self,
+        name: str,
+        columns: tuple[str, ...],
+        rows: Iterable[tuple[int, Row]],
+        told: Callable[[int], None],
+    ) -> int:
+        """Write rows, each with the line it stood on; how many. `told` is called now and then.
+
+        Raises BadInput, with table and line, for a row that cannot be of that table.
+        """
+        marks = ", ".join("?" * len(columns))
+        names = ", ".join(f'"{column}"' for column in columns)
+        insert = f"INSERT INTO {name} ({names}) VALUES ({marks})"  # noqa: S608 - checked before
+        count = 0
+        for some in chunks(iter(rows), CHUNK):
+            try:
+                self._file.executemany(insert, [row for _, row in some])
+            except (sqlite3.Error, OverflowError):
+                at = columns.index(self.shapes[name].key)
+                self._one_by_one(name, insert, at, some)
+            count += len(some)
+            told(count)
+        return count
+
+    def _one_by_one(self, name: str, insert: str, at: int, some: list[Row]) -> None:
+        """Find the row that was refused; the rest of it is thrown away with the file."""
+        query = f"SELECT {self.shapes[name].key} FROM {name}"  # noqa: S608 - checked before
+        known = {key for (key,) in self._file.execute(query)}
+        for line, row in some:
+            if row[at] in known:
+                continue
+            try:
+                self._file.execute(insert, row)
+            except (sqlite3.Error, OverflowError) as error:
+                raise BadInput(f"data/{name}.csv, line {line}: {error}") from error
+        raise BadInput(f"data/{name}.csv: a row stands there twice")
+
+    def finish(self) -> None:
+        """Check what refers to what, and bring it to today's schema. Raises BadInput."""
+        self._file.execute("COMMIT")
+        for table, row, parent, _ in self._file.execute("PRAGMA foreign_key_check"):
+            raise BadInput(
+                f"data/{table}.csv, row {row}: the {parent} that it belongs to is not in the bundle"
+            )
+        try:
+            migrate.up(self._file)
+        except sqlite3.Error as error:
+            raise BadInput(f"The bundle could not be brought to today's schema: {error}") from error
+        self.shapes = {shape.name: shape for shape in shapes(self._file)}
+
+    def shape(self, name: str) -> TableShape | None:
+        """A table of the log, None when it has none of that name."""
+        return self.shapes.get(name)
+
+    @property
+    def file(self) -> sqlite3.Connection:
+        """The open file, for reading once finished."""
+        return self._file
+
+    def close(self) -> None:
+        """Throw it away."""
+        self._file.close()
+        self.path.unlink(missing_ok=True)
+
+
+# What would be in the way of every page: a sentence, and a query that finds it.
+ODD = (
+    ("data/weighing.csv: a piece weighs more than any can",
+     "SELECT 1 FROM weighing WHERE kg > :piece LIMIT 1"),
+    ("data/bag.csv: a bag weighs more than any can", "SELECT 1 FROM bag WHERE kg > :piece LIMIT 1"),
+    ("data/measurement.csv: a length or a weight that no fish has",
+     "SELECT 1 FROM measurement WHERE value > CASE quantity WHEN 'length' THEN :fish_m "
+     "ELSE :fish_kg END LIMIT 1"),
+    ("data/measurement.csv: a fish has no length",
+     "SELECT 1 FROM fish WHERE NOT EXISTS (SELECT 1 FROM measurement WHERE fish_id = fish.id "
+     "AND quantity = 'length' AND id NOT IN (SELECT target_id FROM undo)) LIMIT 1"),
+    ("data/portion.csv: the marks of a piece are no list",
+     "SELECT 1 FROM portion WHERE cuts <> '' AND NOT json_valid(cuts) LIMIT 1"),
+    ("data/piece_mark.csv: the marks of a piece are no list",
+     "SELECT 1 FROM piece_mark WHERE NOT json_valid(cuts) LIMIT 1"),
+    ("data/share_rule.csv: the shares cannot be read",
+     "SELECT 1 FROM share_rule WHERE NOT json_valid(shares) LIMIT 1"),
+    ("data/meal.csv: the codes of a meal are no list",
+     "SELECT 1 FROM meal WHERE NOT json_valid(codes) LIMIT 1"),
+    ("data/stocktake.csv: the codes are no list",
+     "SELECT 1 FROM stocktake WHERE NOT json_valid(missing) OR NOT json_valid(strange) LIMIT 1"),
+    ("data/temperature_slice.csv: times and temperatures are not as many",
+     "SELECT 1 FROM temperature_slice WHERE length(at_s) <> 2 * length(centi_c) LIMIT 1"),
+)  # fmt: skip
+
+
+def known_here(table: str, keys: list[str]) -> int:
+    """How many of the rows the open file has. `table`: trip, fish or bag."""
+    query = f"SELECT count(*) FROM {table} WHERE id IN (SELECT value FROM json_each(?))"  # noqa: S608
+    return int(plain_sql(query, json.dumps(keys))[0][0])
