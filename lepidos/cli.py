@@ -22,6 +22,9 @@ from lepidos.demo.scenario import play
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
+from lepidos.stations.bundle.read import contents, read_bundle
+from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.deck import catch_import
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
@@ -132,6 +135,56 @@ def export(
             book = yieldbook_views.book(yieldbook.view_book(ctx, trip_id))
             target.write_text(json.dumps(book, indent=2), "utf-8")
         typer.echo(f"Written to {target}")
+
+    _with_context(data_dir, do)
+
+
+bundle = typer.Typer(no_args_is_help=True, help="The whole log as one open file.")
+cli.add_typer(bundle, name="bundle")
+
+
+@bundle.command("write")
+def bundle_write(
+    target: Annotated[Path, typer.Argument(help="Zip to write; must not be there yet")],
+    data_dir: DataDir = None,
+) -> None:
+    """Write the whole log as a data package, also while the app is running."""
+
+    def do(ctx: AppContext) -> None:
+        with target.open("xb") as file:
+            for piece in write_bundle(ctx):
+                file.write(piece)
+        typer.echo(f"Written to {target}")
+
+    _with_context(data_dir, do)
+
+
+@bundle.command("read")
+def bundle_read(
+    source: Annotated[Path, typer.Argument(help="Zip that another Lepidos wrote")],
+    accept: Annotated[bool, typer.Option(help="Bring it in; without it only look")] = False,
+    data_dir: DataDir = None,
+) -> None:
+    """Check a bundle and say what is in it; merge it into the log with --accept."""
+
+    def do(ctx: AppContext) -> None:
+        coming = Coming("", source.name)
+        beside = ctx.store.path.parent / f"incoming-{source.stem}.log"
+        log, digest = read_bundle(ctx, source, beside, coming.told)
+        try:
+            found = contents(ctx, log)
+            typer.echo(
+                f"{found.trips} trips, {found.fish} fish, {found.bags} bags; "
+                f"{found.known_trips}, {found.known_fish}, {found.known_bags} of them here already"
+            )
+            if accept:
+                key, order = ctx.ids.new(ctx.clock()), BringIn(digest, source.name)
+                done, report = bring_in(ctx, key, log, order, coming)
+                typer.echo(done.sentence)
+                for said in report.met:
+                    typer.echo(said)
+        finally:
+            log.close()
 
     _with_context(data_dir, do)
 

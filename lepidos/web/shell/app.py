@@ -28,6 +28,7 @@ from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.split_search import SplitSearch
+from lepidos.stations.bundle.bring_in import Bundles
 from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.stations.guide.own_guide import take_in
@@ -37,6 +38,7 @@ from lepidos.web.api import deck as api_deck
 from lepidos.web.api import freezer as api_freezer
 from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
+from lepidos.web.bundle import bundle
 from lepidos.web.deck import card, deck, rule_cards
 from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
@@ -64,7 +66,7 @@ WATCH_S = 60.0
 
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes, cutters,
-    pack, piece, label, receipt, freezer, place, use_next, yieldbook, own_guide, guide,
+    pack, piece, label, receipt, freezer, place, use_next, yieldbook, bundle, own_guide, guide,
     identification, devices, v1, api_deck, api_freezer, api_session, settings_page, demo_door,
     demo_round,
 )  # fmt: skip
@@ -160,6 +162,7 @@ def make_app(settings: Settings) -> FastAPI:
     )
     app.state.settings = settings
     app.state.offered_logs = OfferedLogs()
+    app.state.bundles = Bundles()
     app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)

@@ -14,7 +14,9 @@ log = structlog.get_logger()
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "[::1]")
 MOST_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
 MOST_LOG_BYTES = 64 * 1024 * 1024  # years of a logger's readings, a minute each
+MOST_BUNDLE_BYTES = 1024 * 1024 * 1024  # many years of a charter boat
 _LOG = re.compile(r"/freezer/places/\w+/log")
+_BUNDLE = "/bundle/read"
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -61,7 +63,7 @@ class Guard:
             return
         headers = Headers(scope=scope)
         stamped = _stamp(scope, send)
-        most = MOST_LOG_BYTES if _LOG.fullmatch(scope["path"]) else MOST_BYTES
+        most = _most_bytes(scope["path"])
         if problem := self._problem(scope["method"], headers, most):
             await self._refuse(scope, receive, stamped, *problem)
             return
@@ -107,6 +109,13 @@ class Guard:
 
 
 _BROKEN = (500, "Nothing was half-saved. Go back and try again; the log has the details.")
+
+
+def _most_bytes(path: str) -> int:
+    """How much may be sent to a path."""
+    if path == _BUNDLE:
+        return MOST_BUNDLE_BYTES
+    return MOST_LOG_BYTES if _LOG.fullmatch(path) else MOST_BYTES
 
 
 def _too_large(most: int) -> tuple[int, str]:

@@ -1,0 +1,130 @@
+"""A bundle looked at: read into a log of its own, checked, before any of it touches the crew's."""
+
+import hashlib
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from lepidos.core.errors import BadInput
+from lepidos.core.limits import MOST_FISH_KG, MOST_FISH_M, MOST_PIECE_KG
+from lepidos.core.pack.labels import read_code
+from lepidos.exchange.data_package import Package
+from lepidos.stations.base.context import AppContext
+from lepidos.store import staged as staging
+from lepidos.store.staged import StagedLog
+
+Told = Callable[[str, float], None]
+OF_GUIDE = (("weighing", "piece"), ("bag", "piece"), ("fate", "piece"))
+
+
+@dataclass(frozen=True)
+class Contents:
+    """What is in a bundle: how many, from which day to which, and how many are here already."""
+
+    trips: int
+    fish: int
+    bags: int
+    first: date | None
+    last: date | None
+    known_trips: int
+    known_fish: int
+    known_bags: int
+
+
+def read_bundle(ctx: AppContext, path: Path, beside: Path, told: Told) -> tuple[StagedLog, str]:
+    """Read a bundle into a file `beside`; the log, and the bundle's digest.
+
+    `told` is called with a table and the part that is read, and may raise to end it. Raises
+    BadInput with where and why; then nothing of it is left.
+    """
+    package = Package(path)
+    try:
+        log = StagedLog(beside, package.schema)
+        try:
+            _fill(package, log, told)
+            log.finish()
+            _check(ctx, log)
+        except BaseException:
+            log.close()
+            raise
+    finally:
+        package.close()
+    with path.open("rb") as file:
+        return log, hashlib.file_digest(file, "sha256").hexdigest()
+
+
+def _fill(package: Package, log: StagedLog, told: Told) -> None:
+    done = 0
+    if missing := sorted(set(log.shapes) - set(package.tables)):
+        raise BadInput(f"The bundle has no table {missing[0]}")
+    for name in package.tables:
+        shape = log.shape(name)
+        if shape is None:
+            raise BadInput(f"The bundle has a table “{name[:40]}” that its schema does not know")
+        columns = package.columns(name)
+        if set(columns) != set(shape.names):
+            odd = sorted(set(columns) ^ set(shape.names))[0]
+            raise BadInput(f"data/{name}.csv: the column {odd[:40]} is missing, or one too many")
+        by_name = {column.name: column for column in shape.columns}
+        kinds = [(by_name[c].kind, by_name[c].nullable) for c in columns]
+        before, size = done, package.size(name)
+        # rows are all of about one length: how far it is comes from how many there were
+        log.fill(
+            name,
+            columns,
+            ((line, tuple(row)) for line, row in package.rows(name, kinds)),
+            lambda n, name=name, before=before, size=size: told(  # type: ignore[misc]
+                name, min(1.0, (before + min(size, n * 120)) / max(1, package.bytes))
+            ),
+        )
+        done += size
+        told(name, done / max(1, package.bytes))
+
+
+def _check(ctx: AppContext, log: StagedLog) -> None:
+    """What a page could not show is not taken in."""
+    own = {key for (key,) in log.file.execute("SELECT key FROM own_guide WHERE kind = 'species'")}
+    for (key,) in log.file.execute("SELECT DISTINCT species FROM fish"):
+        if key not in ctx.guide.species and key not in own:
+            raise BadInput(f"This guide has no fish “{key[:40]}”, and the bundle brings none along")
+    for table, column in OF_GUIDE:
+        for (key,) in log.file.execute(f"SELECT DISTINCT {column} FROM {table}"):  # noqa: S608
+            if key not in ctx.guide.pieces:
+                raise BadInput(f"data/{table}.csv: there is no piece “{key[:40]}”")
+    for (zone,) in log.file.execute("SELECT DISTINCT timezone FROM trip"):
+        try:
+            ZoneInfo(zone)
+        except (KeyError, ValueError, OSError) as error:
+            raise BadInput(f"data/trip.csv: “{zone[:40]}” is no time zone") from error
+    for (code,) in log.file.execute("SELECT code FROM bag"):
+        try:
+            read_code(code)
+        except BadInput as error:
+            raise BadInput(f"data/bag.csv: “{code[:40]}” is no code of a bag") from error
+    for sentence, query in staging.ODD:
+        limits = {"piece": MOST_PIECE_KG, "fish_kg": MOST_FISH_KG, "fish_m": MOST_FISH_M}
+        if log.file.execute(query, limits).fetchone():
+            raise BadInput(sentence)
+
+
+def contents(ctx: AppContext, log: StagedLog) -> Contents:
+    """What a log that was read holds, and how much of it is here."""
+    first, last = log.file.execute("SELECT min(on_date), max(on_date) FROM trip").fetchone()
+    counts: dict[str, int] = {}
+    known: dict[str, int] = {}
+    with ctx.store.reading():
+        for table in ("trip", "fish", "bag"):
+            keys = [key for (key,) in log.file.execute(f"SELECT id FROM {table}")]  # noqa: S608
+            counts[table], known[table] = len(keys), staging.known_here(table, keys)
+    return Contents(
+        counts["trip"],
+        counts["fish"],
+        counts["bag"],
+        date.fromisoformat(first) if first else None,
+        date.fromisoformat(last) if last else None,
+        known["trip"],
+        known["fish"],
+        known["bag"],
+    )

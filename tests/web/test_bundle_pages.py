@@ -1,0 +1,76 @@
+"""The whole log over HTTP: down, up, looked at, accepted, and what is refused."""
+
+import io
+import tempfile
+import time
+import zipfile
+from pathlib import Path
+
+from tests.test_cli import lepidos
+from tests.web.client import HOST, WebTest
+
+
+class BundlePagesTest(WebTest):
+    def send(self, data: bytes, name: str = "boat.zip") -> str:
+        """Send a file; the page when it was read."""
+        answer = self.client.post(
+            "/bundle/read", files={"file": (name, data)}, headers={"origin": HOST}
+        )
+        self.assertEqual(answer.status_code, 303, answer.text)
+        return self.page_when("ready", "failed")
+
+    def page_when(self, *states: str) -> str:
+        for _ in range(300):
+            if self.client.get("/bundle/state").json()["state"] in states:
+                return str(self.client.get("/bundle").text)
+            time.sleep(0.02)
+        raise AssertionError(self.client.get("/bundle/state").text)
+
+    def test_a_log_goes_out_is_looked_at_and_comes_in_again(self) -> None:
+        trip = self.start_trip()
+        self.land(trip, "cod", "75")
+        answer = self.client.get("/bundle.zip")
+        self.assertEqual(answer.headers["content-type"], "application/zip")
+        self.assertIn("lepidos-log-", answer.headers["content-disposition"])
+        names = zipfile.ZipFile(io.BytesIO(answer.content)).namelist()
+        self.assertIn("data/fish.csv", names)
+        page = self.send(answer.content)
+        self.assertIn("1 trip", page)
+        self.assertIn("Nothing is brought in yet", page)
+        token = page.partition('name="token" value="')[2].partition('"')[0]
+        self.form("/bundle/accept", token=token)
+        self.assertIn("all of it was here already", self.page_when("done", "failed"))
+        self.form("/bundle/stop")
+        self.assertNotIn("data-bundle=", self.client.get("/bundle").text)
+        self.assertEqual(self.client.get("/bundle.zip").content, answer.content)
+
+    def test_what_is_no_bundle_is_said_and_an_odd_name_does_no_harm(self) -> None:
+        page = self.send(b"no zip", "<b>photo</b>.zip")
+        self.assertIn("no zip file", page)
+        self.assertNotIn("<b>photo", page)
+
+    def test_nothing_chosen_is_a_sentence_at_the_field(self) -> None:
+        answer = self.client.post("/bundle/read", files={"x": ("", b"")}, headers={"origin": HOST})
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("Choose a bundle first", answer.text)
+
+    def test_a_bundle_that_is_gone_cannot_be_accepted(self) -> None:
+        answer = self.form("/bundle/accept", token="nothing")
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("choose the file once more", answer.text)
+
+    def test_the_command_line_writes_a_bundle_and_reads_it_elsewhere(self) -> None:
+        self.land(self.start_trip(), "cod", "75")
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            target = folder / "log.zip"
+            target.write_bytes(self.client.get("/bundle.zip").content)
+            there = ("--data-dir", str(folder / "home"))
+            looked = lepidos("bundle", "read", str(target), *there)
+            self.assertIn("1 trips, 1 fish, 0 bags; 0, 0, 0", looked.stdout)
+            brought = lepidos("bundle", "read", str(target), "--accept", *there)
+            self.assertIn("1 fish new", brought.stdout)
+            again = folder / "again.zip"
+            lepidos("bundle", "write", str(again), *there)
+            self.assertEqual(again.read_bytes(), target.read_bytes())
+            self.assertEqual(lepidos("bundle", "write", str(again), *there).returncode, 2)
