@@ -14,9 +14,14 @@ from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 
 PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
+# The same with all that a thorough crew weighs: twelve pieces, of which two are fillets.
+THOROUGH = (*PIECES, ("belly", "A"), ("belly", "B"), ("collar", ""), ("cheek", ""), ("skin", "A"), ("skin", "B"), ("trim", ""))
+SHARES = {"gut": 0.13, "fillet": 0.21, "head": 0.18, "frame": 0.11, "belly": 0.02, "collar": 0.02, "cheek": 0.01, "skin": 0.02, "trim": 0.02}
 
 
-def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80) -> str:
+def fill(
+    path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80, thorough: bool = False
+) -> str:
     """Make the file at `path`; returns the id of its newest trip."""
     Store.open(path).close()
     rng = Random(20)
@@ -58,8 +63,8 @@ def fill(path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80
             )
             continue
         facts.append((ids.new(at), key, "closed", stamp))
-        for piece, side in PIECES:
-            share = {"gut": 0.13, "fillet": 0.21, "head": 0.2, "frame": 0.13}[piece]
+        for piece, side in THOROUGH if thorough else PIECES:
+            share = SHARES[piece]
             row = ids.new(at)
             weighed.append((row, key, piece, side, round(kg * share, 3), "scale", stamp))
             if piece == "fillet":

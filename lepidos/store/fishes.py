@@ -30,7 +30,7 @@ from lepidos.store.tables.fish import (
     MeasurementTable,
     ReadingTable,
 )
-from lepidos.store.work import BOARD, STATE, STEP, closed_at
+from lepidos.store.work import BOARD, STATE, STEP, closed_at, last_board, worked
 
 MANY = 500  # fish derived at once
 
@@ -251,9 +251,13 @@ def _derived(
 ) -> dict[str, object]:
     latest = {m.quantity: m for m in measurements}
     named = {kind: sorted({f.name for f in facts if f.kind == kind}) for kind in (STATE, STEP)}
+    parts: dict[str, float] = {}
+    for w in weighings:
+        parts[w.piece] = parts.get(w.piece, 0.0) + w.kg
+    board, closed = last_board(facts), closed_at(facts)
     if undone:
         stage = "withdrawn"
-    elif closed_at(facts):
+    elif closed:
         stage = "done"
     elif weighings or any(f.kind in {STEP, BOARD} for f in facts):
         stage = "table"
@@ -272,6 +276,9 @@ def _derived(
         "gutted_kg": latest["gutted"].value if "gutted" in latest else None,
         "weighed_kg": sum(w.kg for w in weighings),
         "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
+        "parts": json.dumps(dict(sorted(parts.items()))),
+        "board_id": board.name if board else None,
+        "seconds": worked(facts, board.at, closed) if board and closed else None,
     }
 
 

@@ -30,6 +30,7 @@ from lepidos.store.tables.places import (
 )
 from lepidos.store.tables.receipts import Cost, ReceiptLink
 from lepidos.store.tables.settings import Setting
+from lepidos.store.tables.trials import Scraping, Sharpening, Trial, TrialFish
 from lepidos.store.tables.trips import IceNote, Party, Person, Trip
 from lepidos.store.tables.wishes import WishRow
 
@@ -64,13 +65,17 @@ __all__ = [
     "Reading",
     "ReceiptLink",
     "RuleCardRow",
+    "Scraping",
     "Setting",
     "ShareRule",
+    "Sharpening",
     "SightRow",
     "Stocktake",
     "SupplyCount",
     "TemperatureLog",
     "TemperatureSlice",
+    "Trial",
+    "TrialFish",
     "Trip",
     "Undo",
     "Weighing",

@@ -54,6 +54,11 @@ class Learned:
         """How many of them this cutter cut."""
         return max((p.of_group.get(cutter, 0) for p in self._pools.values()), default=0)
 
+    def prior_of_part(self, name: str) -> PoolPrior | None:
+        """The guide's prior of a part; None: the species has no such part."""
+        row: Fraction | None = getattr(self.species.yields, name)
+        return prior_of(row) if row is not None else None
+
     def species_for(self, cutter: str, round_kg: float) -> Species:
         """The species as it comes off this cutter's board at this weight.
 

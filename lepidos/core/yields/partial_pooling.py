@@ -78,16 +78,33 @@ class Pooled:
 
     def predict(self, group: str, x: float = 0.0, level: float = 0.8) -> Prediction:
         """The next figure of a group, seen or new, at a covariate. `level` 0.5 to 0.999."""
+        return self._of(self._at(group, x), level, of_one=True, seen=group in self.groups)
+
+    def middle(self, group: str, x: float = 0.0, level: float = 0.8) -> Prediction:
+        """The mean of all figures that a group would give at a covariate: what it is worth,
+        not what its next figure will be. `level` 0.5 to 0.999.
+        """
+        return self._of(self._at(group, x), level, of_one=False, seen=group in self.groups)
+
+    def slope(self, level: float = 0.8) -> Prediction:
+        """β. `level` 0.5 to 0.999."""
+        at = np.zeros(2 + len(self.groups))
+        at[1] = 1.0
+        return self._of(at, level, of_one=False, seen=True)
+
+    def _at(self, group: str, x: float) -> Floats:
+        at = np.zeros(2 + len(self.groups))
+        at[0], at[1] = 1.0, x
+        if group in self.groups:
+            at[2 + self.groups.index(group)] = 1.0
+        return at
+
+    def _of(self, at: Floats, level: float, of_one: bool, seen: bool) -> Prediction:
+        """What a sum of effects comes to, over the grid; of one figure with its own spread."""
         require("level", level, 0.5, 0.999, "")
         means, sds, weights = [], [], []
         for point in self._points:
-            at = np.zeros(len(point.effects))
-            at[0], at[1] = 1.0, x
-            spread = point.sigma**2
-            if group in self.groups:
-                at[2 + self.groups.index(group)] = 1.0
-            else:
-                spread += point.tau**2
+            spread = (point.sigma**2 if of_one else 0.0) + (0.0 if seen else point.tau**2)
             means.append(float(at @ point.effects))
             sds.append(math.sqrt(spread + float(at @ point.covariance @ at)))
             weights.append(point.weight)

@@ -10,6 +10,7 @@ from lepidos.core.pack.costs import each, read_amount, share_out, show_amount
 from lepidos.core.pack.labels import one_line
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import RoundWeight, facts_by_fish, landed, round_weight
+from lepidos.stations.base.money import currency, digits_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, receipts, settings, trips, work
 from lepidos.store.records import Bag, Cost, Fish, FishNow, ReceiptLink
@@ -21,9 +22,6 @@ SHARED_BY = {
     "equal": "in equal parts",
 }
 LONGEST_NAME = 60
-# Currencies without the usual two digits (ISO 4217, from memory); any three letters are taken.
-DIGITS = {"JPY": 0, "KRW": 0, "ISK": 0, "CLP": 0, "KWD": 3, "BHD": 3, "TND": 3}
-USUAL_CURRENCY = "EUR"
 
 
 @dataclass(frozen=True)
@@ -77,22 +75,6 @@ def choose_currency(ctx: AppContext, key: str, order: ChooseCurrency) -> Receipt
         return Receipt("setting", row.id, f"Money is in {code}")
 
     return run_idempotent(ctx, key, "settings.currency", order, do)
-
-
-def currency() -> str:
-    """The crew's. In an open transaction."""
-    return settings.value(settings.CURRENCY) or USUAL_CURRENCY
-
-
-def currency_now(ctx: AppContext) -> str:
-    """`currency`, for a page."""
-    with ctx.store.reading():
-        return currency()
-
-
-def digits_of(code: str) -> int:
-    """Digits after a currency's point."""
-    return DIGITS.get(code, 2)
 
 
 def money(coins: int, code: str) -> str:

@@ -41,6 +41,12 @@ from lepidos.store.tables.places import (
 )
 from lepidos.store.tables.receipts import CostTable, ReceiptLinkTable
 from lepidos.store.tables.settings import SettingTable
+from lepidos.store.tables.trials import (
+    ScrapingTable,
+    SharpeningTable,
+    TrialFishTable,
+    TrialTable,
+)
 from lepidos.store.tables.trips import IceNoteTable, PartyTable, PersonTable, TripTable
 from lepidos.store.tables.wishes import WishTable
 
@@ -87,4 +93,8 @@ TABLES = [
     TemperatureSliceTable,
     StocktakeTable,
     MealTable,
+    TrialTable,
+    TrialFishTable,
+    SharpeningTable,
+    ScrapingTable,
 ]

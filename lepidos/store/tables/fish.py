@@ -139,7 +139,11 @@ class LookTable(Row):
 
 
 class FishNow(NamedTuple):
-    """What is true of a fish now, derived: `facts` are its states, `steps` those ticked."""
+    """What is true of a fish now, derived: `facts` are its states, `steps` those ticked.
+
+    `parts` is a JSON object, kg weighed by piece; `board_id` where it was cut, `seconds` for how
+    long, once it is finished (None: nobody said).
+    """
 
     fish_id: str
     trip_id: str
@@ -153,6 +157,9 @@ class FishNow(NamedTuple):
     weighed_kg: float
     fillet_kg: float
     steps: str
+    parts: str = "{}"
+    board_id: str | None = None
+    seconds: float | None = None
 
 
 class FishNowTable(Table):
@@ -170,6 +177,9 @@ class FishNowTable(Table):
     weighed_kg = FloatField()
     fillet_kg = FloatField()
     steps = TextField()
+    parts = TextField(default="{}")
+    board_id = TextField(null=True)
+    seconds = FloatField(null=True)
 
     class Meta:
         table_name = "fish_now"

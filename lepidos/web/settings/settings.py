@@ -4,10 +4,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.guide.freezing import usual_freezing
+from lepidos.stations.base.money import currency_now
 from lepidos.stations.base.waters import ChooseWaters, choose_waters, home_waters
 from lepidos.stations.pack import paper
 from lepidos.stations.pack.paper import USUAL, ChooseLabel, choose_label, label_now
-from lepidos.stations.pack.receipts import currency_now
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.preferences import here

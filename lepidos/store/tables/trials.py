@@ -1,0 +1,103 @@
+"""Trials of two ways of cutting, blades that were sharpened, meat scraped off frames."""
+
+from datetime import datetime
+from typing import NamedTuple
+
+from peewee import FloatField, ForeignKeyField, IntegerField, TextField
+
+from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.fish import FishTable
+
+
+class Trial(NamedTuple):
+    """A trial of two ways on the sides of `fish` fish of a species ("": any)."""
+
+    id: str
+    species: str
+    way_x: str
+    way_y: str
+    fish: int
+    at: datetime
+
+
+class TrialTable(Row):
+    record = Trial
+
+    species = TextField()
+    way_x = TextField()
+    way_y = TextField()
+    fish = IntegerField()
+    at = Instant()
+
+    class Meta:
+        table_name = "trial"
+
+
+class TrialFish(NamedTuple):
+    """A fish of a trial: its number, the side that is cut by way X, and the side cut first."""
+
+    id: str
+    trial_id: str
+    fish_id: str
+    number: int
+    x_side: str
+    first_side: str
+    at: datetime
+
+
+class TrialFishTable(Row):
+    record = TrialFish
+
+    trial = ForeignKeyField(TrialTable, lazy_load=False)
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    number = IntegerField()
+    x_side = TextField()
+    first_side = TextField()
+    at = Instant()
+
+    class Meta:
+        table_name = "trial_fish"
+
+
+class Sharpening(NamedTuple):
+    """A cutter's blade was sharpened, or another one (`blade`) taken up."""
+
+    id: str
+    cutter: str
+    blade: str
+    at: datetime
+
+
+class SharpeningTable(Row):
+    record = Sharpening
+
+    cutter = TextField()
+    blade = TextField(default="")
+    at = Instant()
+
+    class Meta:
+        table_name = "sharpening"
+
+
+class Scraping(NamedTuple):
+    """Meat scraped off a frame [kg], from a zone of a side ("": both)."""
+
+    id: str
+    fish_id: str
+    side: str
+    zone: str
+    kg: float
+    at: datetime
+
+
+class ScrapingTable(Row):
+    record = Scraping
+
+    fish = ForeignKeyField(FishTable, lazy_load=False)
+    side = TextField(default="")
+    zone = TextField()
+    kg = FloatField()
+    at = Instant()
+
+    class Meta:
+        table_name = "scraping"
