@@ -10,12 +10,15 @@ from pathlib import Path
 from random import Random
 
 from lepidos.core.pack.labels import ALPHABET, check_sign
+from lepidos.store import migrate
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 
 PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
 # The same with all that a thorough crew weighs: twelve pieces, of which two are fillets.
 THOROUGH = (*PIECES, ("belly", "A"), ("belly", "B"), ("collar", ""), ("cheek", ""), ("skin", "A"), ("skin", "B"), ("trim", ""))
+KINDS = ("pollack", "cod", "ling", "mackerel", "bream")
+CUTTERS = ("Ines", "Tobias", "Maren")
 SHARES = {"gut": 0.13, "fillet": 0.21, "head": 0.18, "frame": 0.11, "belly": 0.02, "collar": 0.02, "cheek": 0.01, "skin": 0.02, "trim": 0.02}
 
 
@@ -33,6 +36,8 @@ def fill(
     file.executemany(
         "INSERT INTO place VALUES (?, ?)", [(p, f"place {k}") for k, p in enumerate(place_ids)]
     )
+    kinds = KINDS if thorough else KINDS[:1]
+    boards, forecasts, entries, hands = [], [], [], ()
     trips, landed, measured, facts, weighed, now = [], [], [], [], [], []
     parties, sealed, portions, moves, bag_now, sides = [], [], [], [], [], []
     trip = ""
@@ -46,47 +51,62 @@ def fill(
                 (trip, "Marram Lass", "boat", "Skarrow Quay", day, "UTC", stamp, 13.0, 17.0, 40.0)
             )
             parties.append((party, trip, "Tolland"))
+            if thorough:
+                hands = [(ids.new(at), trip, name, stamp) for name in CUTTERS]
+                boards.extend(hands)
         key = ids.new(at)
         kg = round(rng.uniform(1.2, 4.5), 3)
-        landed.append((key, trip, f"P{number % per_trip + 1}", "pollack", party, None, "on", stamp))
+        kind = kinds[number % len(kinds)]
+        landed.append((key, trip, f"P{number % per_trip + 1}", kind, party, None, "on", stamp))
         measured.append(
             (ids.new(at), key, "length", (kg / 0.0095) ** (1 / 3.05) / 10, "total", "typed", stamp)
         )
         measured.append((ids.new(at), key, "whole", kg, "", "typed", stamp))
-        facts.append((ids.new(at), key, "bled", stamp))
+        facts.append((ids.new(at), key, "bled", stamp, "state"))
         # on the newest trip every other fish still lies on the slab
         if number >= fish - per_trip and number % 2:
             length = measured[-2][3]
-            facts.append((ids.new(at), key, "iced", stamp))
+            facts.append((ids.new(at), key, "iced", stamp, "state"))
             now.append(
-                (key, trip, "pollack", "slab", "bled iced", length, "total", kg, None, 0.0, 0.0)
+                (key, trip, kind, "slab", "bled iced", length, "total", kg, None, 0.0, 0.0)
             )
             continue
-        facts.append((ids.new(at), key, "closed", stamp))
+        ended = (at + timedelta(minutes=6)).strftime("%Y-%m-%dT%H:%M:%S.000Z")
+        if hands:
+            board = hands[number % len(hands)][0]
+            facts.append((ids.new(at), key, board, stamp, "board"))
+            forecasts.append((key, kind, CUTTERS[number % len(hands)], "on", 0.8, kg * 0.42, kg * 0.38, kg * 0.46, 30, stamp))
+        facts.append((ids.new(at), key, "closed", ended, "work"))
+        spread = rng.gauss(1.0, 0.05)
+        given = 0.0
         for piece, side in THOROUGH if thorough else PIECES:
             share = SHARES[piece]
             row = ids.new(at)
-            weighed.append((row, key, piece, side, round(kg * share, 3), "scale", stamp))
+            piece_kg = round(kg * share * (spread if piece == "fillet" else 1.0), 3)
+            given += piece_kg
+            weighed.append((row, key, piece, side, piece_kg, "scale", stamp))
+            if thorough:
+                entries.append((ids.new(at), "table.weigh", "", "weighing", row, f"P{number} {piece}: {piece_kg} kg", "", "", stamp))
             if piece == "fillet":
-                sides.append((row, trip, party, kg * share, at, stamp))
+                sides.append((row, trip, party, piece_kg, at, stamp, kind))
         now.append(
             (
                 key,
                 trip,
-                "pollack",
+                kind,
                 "done",
                 "bled closed",
                 measured[-2][3],
                 "total",
                 kg,
                 None,
-                kg * 0.88,
-                kg * 0.42,
+                given,
+                kg * 0.42 * spread,
             )
         )
     used: set[str] = set()
     for number in range(bags):
-        row, its_trip, its_party, kg, at, stamp = sides[number % len(sides)]
+        row, its_trip, its_party, kg, at, stamp, kind = sides[number % len(sides)]
         code = ""
         while not code or code in used:
             body = "".join(rng.choice(ALPHABET) for _ in range(5))
@@ -103,7 +123,7 @@ def fill(
                 code,
                 its_trip,
                 its_party,
-                "pollack",
+                kind,
                 "fillet",
                 0,
                 "on",
@@ -126,12 +146,19 @@ def fill(
     for table, rows in (
         ("trip", trips), ("party", parties), ("fish", landed), ("measurement", measured),
         ("fact", facts), ("weighing", weighed), ("fish_now", now), ("bag", sealed),
-        ("portion", portions), ("move", moves), ("bag_now", bag_now),
+        ("portion", portions), ("move", moves), ("bag_now", bag_now), ("board", boards),
+        ("forecast", forecasts), ("entry", entries),
     ):  # fmt: skip
         # columns that came later have defaults, and come last
+        if not rows:
+            continue
         columns = [row[1] for row in file.execute(f"PRAGMA table_info({table})")][: len(rows[0])]
         marks = ", ".join("?" * len(columns))
         file.executemany(f"INSERT INTO {table} ({', '.join(columns)}) VALUES ({marks})", rows)
+    # parts, board and seconds as the migration derives them for files from before
+    for statement in migrate._statements(dict(migrate.steps())[16].read_text("utf-8")):
+        if "UPDATE fish_now" in statement:
+            file.execute(statement)
     file.execute("ANALYZE")
     file.commit()
     file.close()

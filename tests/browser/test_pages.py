@@ -84,6 +84,7 @@ class PagesTest(BrowserTest):
             "cutters": "/season/cutters",
             "how many to keep": "/season/keep?species=pollack&length=60&portions=8&serving=0.2",
             "every fish": "/season/fish?year=all&species=pollack&by=cutter",
+            "trials": "/season/trials",
             "the whole log": "/bundle",
             "a fish in front of me": "/start",
             "trips": "/trips",

@@ -1,6 +1,6 @@
 """Yields by stage: from round to boneless, each with its numerator and its denominator by name.
 
-A yield is a ratio of sums, so that big fish count for what they are; its interval is the jackknife's
+A yield is a ratio of sums, so that big fish count for what they are; its interval is a jackknife
 (Tukey, *Ann. Math. Stat.* 29 (1958) 614; for ratios Cochran, *Sampling Techniques*, 3rd ed. 1977,
 section 6.17), with Student's t.
 """

@@ -134,6 +134,7 @@ _OF_PIECES = frozenset(
         "pack.lay", "pack.give", "pack.supply", "pack.share", "pack.wish",
         "pack.labels", "pack.cost", "pack.link",
         "freezer.in", "freezer.out", "freezer.place", "freezer.said",
+        "book.trial", "book.sharpen", "book.scrape",
         "freezer.log", "freezer.rule", "freezer.count", "freezer.meal", "freezer.house",
     }
 )  # fmt: skip

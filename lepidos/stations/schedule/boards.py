@@ -7,6 +7,7 @@ from lepidos.core.errors import Refused, Unknown
 from lepidos.core.pack.labels import count, one_line, sentence
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import require_workable, when_done
+from lepidos.stations.base.trials import enter as enter_trial
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
 from lepidos.store import boards, fishes, trips, work
@@ -212,6 +213,7 @@ def put_on_board(ctx: AppContext, now_at: datetime, order: StartFish) -> Receipt
     if last is not None and last.name == board.id:
         raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
     fact = fishes.add_fact(ctx.ids, at, fish.id, work.BOARD, board.id)
+    enter_trial(ctx, at, fish)
     fishes.refresh(fish.id, ctx.is_fillet)
     return Receipt("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 

@@ -11,20 +11,20 @@ ALTER TABLE fish_now ADD COLUMN board_id TEXT;
 ALTER TABLE fish_now ADD COLUMN seconds REAL;
 UPDATE fish_now SET parts = coalesce((
   SELECT json_group_object(piece, kg) FROM (
-    SELECT piece, sum(kg) AS kg FROM weighing WHERE weighing.fish_id = fish_now.fish_id
+    SELECT piece, sum(kg) AS kg FROM weighing INDEXED BY weighing_of_fish WHERE weighing.fish_id = fish_now.fish_id
       AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = weighing.id) GROUP BY piece ORDER BY piece)), '{}')
   WHERE weighed_kg > 0;
 UPDATE fish_now SET board_id = (
-  SELECT name FROM fact WHERE fact.fish_id = fish_now.fish_id AND kind = 'board'
+  SELECT name FROM fact INDEXED BY fact_of_fish WHERE fact.fish_id = fish_now.fish_id AND kind = 'board'
     AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = fact.id) ORDER BY at DESC, id DESC LIMIT 1);
 -- From the board to the last cut, less its pauses; one that was never ended goes on to the last cut.
 UPDATE fish_now SET seconds = (
   SELECT 86400.0 * (julianday(closed.at) - julianday(board.at) - coalesce((
     SELECT sum(CASE name WHEN 'resumed' THEN julianday(at) ELSE -julianday(at) END)
         + CASE WHEN sum(name = 'paused') > sum(name = 'resumed') THEN julianday(closed.at) ELSE 0 END
-      FROM fact WHERE fact.fish_id = fish_now.fish_id AND kind = 'work' AND name <> 'closed' AND at >= board.at
+      FROM fact INDEXED BY fact_of_fish WHERE fact.fish_id = fish_now.fish_id AND kind = 'work' AND name <> 'closed' AND at >= board.at
         AND at <= closed.at AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = fact.id)), 0))
-  FROM fact AS closed, fact AS board
+  FROM fact AS closed INDEXED BY fact_of_fish, fact AS board INDEXED BY fact_of_fish
   WHERE closed.fish_id = fish_now.fish_id AND closed.kind = 'work' AND closed.name = 'closed'
     AND board.fish_id = fish_now.fish_id AND board.kind = 'board'
     AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id IN (closed.id, board.id))

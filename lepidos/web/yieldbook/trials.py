@@ -1,0 +1,53 @@
+"""Side-by-side trials."""
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from lepidos.core.yields.trial import LEAST_FISH, MOST_FISH
+from lepidos.stations.base import undo
+from lepidos.stations.yieldbook import trials
+from lepidos.web.shell.current import current_view
+from lepidos.web.shell.forms import Form
+from lepidos.web.shell.render import after, context_of, page, shows_again
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.get("/season/trials")
+def show_trials(request: Request) -> Response:
+    """All trials, and one to begin."""
+    ctx = context_of(request)
+    found, sd, needed = trials.view_trials(ctx)
+    return page(
+        request,
+        "trials.html",
+        current_view(request),
+        here="yieldbook",
+        found=found,
+        sd=sd,
+        needed=needed,
+        ways=[text.split(":")[0] for m in ctx.guide.methods.methods for text in m.options.values()],
+        names=sorted(str(one.name) for one in ctx.guide.species.values()),
+    )
+
+
+@router.post("/season/trials")
+@shows_again(show_trials)
+def start_trial(request: Request, form: Form) -> Response:
+    """Begin one."""
+    fish = form.whole("fish", 0, LEAST_FISH, MOST_FISH)
+    order = trials.StartTrial(form.text("way_x"), form.text("way_y"), fish, form.text("species"))
+    key = form.text("key")
+    form.done()
+    trials.start_trial(context_of(request), key, order)
+    return after(key, "/season/trials")
+
+
+@router.post("/season/trials/{trial_id}/off")
+@shows_again(show_trials)
+def end_trial(request: Request, trial_id: str, form: Form) -> Response:
+    """Call it off: nothing is read from it."""
+    key = form.text("key")
+    form.done()
+    undo.undo_row(context_of(request), key, undo.UndoRow("trial", trial_id))
+    return after(key, "/season/trials")
