@@ -17,7 +17,7 @@ from lepidos.store.ids import IdMaker
 PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
 # The same with all that a thorough crew weighs: twelve pieces, of which two are fillets.
 THOROUGH = (*PIECES, ("belly", "A"), ("belly", "B"), ("collar", ""), ("cheek", ""), ("skin", "A"), ("skin", "B"), ("trim", ""))
-KINDS = ("pollack", "cod", "ling", "mackerel", "bream")
+KINDS = ("pollack", "cod", "ling", "mackerel", "black_sea_bream")
 CUTTERS = ("Ines", "Tobias", "Maren")
 SHARES = {"gut": 0.13, "fillet": 0.21, "head": 0.18, "frame": 0.11, "belly": 0.02, "collar": 0.02, "cheek": 0.01, "skin": 0.02, "trim": 0.02}
 

@@ -15,6 +15,7 @@ import zlib
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from itertools import islice
 from pathlib import Path
 from typing import Any, Literal
 
@@ -25,7 +26,9 @@ MOST_DESCRIPTOR = 2_000_000  # bytes
 MOST_BYTES = 4_000_000_000  # of all tables, unpacked
 MOST_CELL = 8_000_000
 FLUSH = 1 << 18
-_EPOCH = (1980, 1, 1, 0, 0, 0)  # a zip's earliest time: when a file was made is no part of it
+AT_ONCE = 2000  # rows
+_TO_QUOTE = (",", '"', "\r", "\n")
+LEVEL = 1  # of packing: half as large again as the best, in a third of its time
 
 Kind = Literal["text", "integer", "number", "binary", "moment", "day"]
 _TYPES: dict[Kind, dict[str, str]] = {
@@ -68,22 +71,18 @@ def write_package(
     Args: rows_of: the rows of a table, in the order in which they are to stand.
     """
     sink = _Sink()
-    with zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED) as package:
+    with zipfile.ZipFile(sink, "w", zipfile.ZIP_DEFLATED, compresslevel=LEVEL) as package:
         descriptor = json.dumps(_descriptor(resources, schema), indent=1, ensure_ascii=False)
-        package.writestr(_entry(DESCRIPTOR), descriptor)
+        with package.open(DESCRIPTOR, "w") as raw:
+            raw.write(descriptor.encode())
         for resource in resources:
-            with package.open(_entry(f"data/{resource.name}.csv"), "w", force_zip64=True) as raw:
+            path = f"data/{resource.name}.csv"
+            with package.open(path, "w", force_zip64=True) as raw:
                 for text in _lines(resource, rows_of(resource.name)):
                     raw.write(text.encode())
                     if len(sink.held) > FLUSH:
                         yield sink.taken()
     yield sink.taken()
-
-
-def _entry(name: str) -> zipfile.ZipInfo:
-    entry = zipfile.ZipInfo(name, _EPOCH)
-    entry.compress_type = zipfile.ZIP_DEFLATED
-    return entry
 
 
 class _Sink(io.RawIOBase):
@@ -141,21 +140,34 @@ def _described(resource: Resource) -> dict[str, Any]:
 
 
 def _lines(resource: Resource, rows: Iterable[Row]) -> Iterator[str]:
+    yield _written([[f.name for f in resource.fields]])
+    kinds = [f.kind for f in resource.fields]
+    left = iter(rows)
+    while some := list(islice(left, AT_ONCE)):
+        columns = [
+            _texts(kind, cells) for kind, cells in zip(kinds, zip(*some, strict=True), strict=True)
+        ]
+        plain = not any(sign in "".join(texts) for texts in columns for sign in _TO_QUOTE)
+        if plain and len(columns) > 1:
+            # four times as fast as the writer, which looks at every sign of every cell
+            yield "\r\n".join(map(",".join, zip(*columns, strict=True))) + "\r\n"
+        else:
+            yield _written(zip(*columns, strict=True))
+
+
+def _written(rows: Iterable[Sequence[str]]) -> str:
     out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow([f.name for f in resource.fields])
-    binaries = [n for n, f in enumerate(resource.fields) if f.kind == "binary"]
-    for row in rows:
-        if binaries:
-            row = list(row)
-            for n in binaries:
-                row[n] = base64.b64encode(row[n]).decode()
-        writer.writerow(row)
-        if out.tell() > FLUSH:
-            yield out.getvalue()
-            out.seek(0)
-            out.truncate()
-    yield out.getvalue()
+    csv.writer(out).writerows(rows)
+    return out.getvalue()
+
+
+def _texts(kind: Kind, cells: Sequence[Any]) -> list[str]:
+    """A column's cells as they stand in the file: nothing is an empty cell."""
+    if kind in {"integer", "number"}:
+        return ["" if cell is None else repr(cell) for cell in cells]
+    if kind == "binary":
+        return ["" if cell is None else base64.b64encode(cell).decode() for cell in cells]
+    return ["" if cell is None else cell for cell in cells]
 
 
 class Package:

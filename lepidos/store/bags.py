@@ -8,7 +8,17 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, first, many_sql, plain_sql, read, split, values
+from lepidos.store.rows import (
+    among,
+    find,
+    first,
+    many_sql,
+    plain_sql,
+    put_many,
+    read,
+    split,
+    values,
+)
 from lepidos.store.standing import in_order, those_standing
 from lepidos.store.tables.bags import (
     BagNowTable,
@@ -244,12 +254,13 @@ def refresh_many(bag_ids: list[str]) -> None:
         hole, undone = json.dumps(ids), entries.undone_among(ids)
         before = {row.bag_id: row for row in _STATES(hole)}
         moves = moves_of_bags(ids)
-        BagNowTable.replace_many(
+        put_many(
+            BagNowTable,
             [
                 _derived(bag, moves[bag.id], before.get(bag.id), bag.id in undone)
                 for bag in _BAGS(hole)
-            ]
-        ).execute()
+            ],
+        )
 
 
 def _derived(

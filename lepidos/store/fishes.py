@@ -11,7 +11,7 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, values
+from lepidos.store.rows import among, find, put_many, values
 from lepidos.store.rows import change as change_row
 from lepidos.store.standing import (
     by_fish,
@@ -226,7 +226,8 @@ def refresh_many(fish_ids: list[str], is_fillet: Callable[[str], bool]) -> None:
         measured, facts, weighed = (
             by_fish(q(hole)) for q in (_MEASURED_OF, _FACTS_OF, _WEIGHED_OF)
         )
-        FishNowTable.replace_many(
+        put_many(
+            FishNowTable,
             [
                 _derived(
                     fish,
@@ -237,8 +238,8 @@ def refresh_many(fish_ids: list[str], is_fillet: Callable[[str], bool]) -> None:
                     is_fillet,
                 )
                 for fish in _THESE_FISH(hole)
-            ]
-        ).execute()
+            ],
+        )
 
 
 def _derived(

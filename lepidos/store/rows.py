@@ -67,6 +67,19 @@ def many_sql(text: str, rows: list[Values]) -> None:
     TripTable._meta.database.connection().executemany(text, rows)
 
 
+def put_many(model: type[Table], rows: list[dict[str, object]]) -> None:
+    """Write whole rows, each by its fields' names, over those with their keys: what is derived.
+
+    In SQL of our own, since the query builder takes longer over many rows than SQLite does.
+    """
+    fields = model._meta.sorted_fields
+    names, marks = ", ".join(f.column_name for f in fields), ", ".join("?" * len(fields))
+    many_sql(
+        f"INSERT OR REPLACE INTO {model._meta.table_name} ({names}) VALUES ({marks})",  # noqa: S608
+        [tuple(f.db_value(row[f.name]) for f in fields) for row in rows],
+    )
+
+
 def first(query: ModelSelect) -> Any:
     """The first record of a query for whole rows, or None."""
     return next(iter(read(query.limit(1))), None)

@@ -32,12 +32,17 @@ class StagedLog:
         if schema < OLDEST:
             raise BadInput(f"The bundle's schema {schema} is too old to be read")
         path.unlink(missing_ok=True)
-        self.path = path
+        self.path, self._schema = path, schema
         self._file = sqlite3.connect(path, check_same_thread=False, isolation_level=None)
         for pragma in ("journal_mode = OFF", "synchronous = OFF", "foreign_keys = OFF"):
             self._file.execute(f"PRAGMA {pragma}")
         migrate.up(self._file, schema)
         self.shapes = {shape.name: shape for shape in shapes(self._file)}
+        # nothing is looked up while it is filled
+        query = "SELECT name, sql FROM sqlite_schema WHERE type = 'index' AND sql IS NOT NULL"
+        self._indexes = dict(self._file.execute(query))
+        for name in self._indexes:
+            self._file.execute(f"DROP INDEX {name}")
         self._file.execute("BEGIN")
 
     def fill(
@@ -86,6 +91,9 @@ class StagedLog:
                 f"data/{table}.csv, row {row}: the {parent} that it belongs to is not in the bundle"
             )
         try:
+            if self._schema < migrate.steps()[-1][0]:
+                for sql in self._indexes.values():
+                    self._file.execute(sql)
             migrate.up(self._file)
         except sqlite3.Error as error:
             raise BadInput(f"The bundle could not be brought to today's schema: {error}") from error

@@ -281,7 +281,7 @@ class MergeTest(BundleTest):
             self.weigh(free[0], "fillet.A", 0.5)
         elif step == "p":
             name = f"chest {self.clock().minute % 2}"
-            if name not in [row.place.name for row in self.places()]:
+            if name not in [place.name for place, _ in self.places()]:
                 places.add_place(self.ctx, self.key(), places.AddPlace(name))
         elif step == "s" and free:
             self.seal(self.weigh(free[-1], "fillet.B", 0.4).subject_id)

@@ -1,0 +1,116 @@
+"""The yield book with 60,000 fish, 720,000 pieces, 400,000 bags: pages, the bundle out and in.
+
+`python -m bench.book [folder]` prints milliseconds and megabytes; the file is made when it is not
+there (a minute and a half). Pages are asked for over HTTP in one process: once as after a start,
+then again and again, each time after one of them something was entered.
+"""
+
+import io
+import json
+import resource
+import sys
+import tempfile
+import time
+from dataclasses import replace
+from pathlib import Path
+from random import Random
+from statistics import median, quantiles
+
+from starlette.testclient import TestClient
+
+from bench.season import fill
+from lepidos.settings import Settings
+from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
+from lepidos.stations.bundle.read import read_bundle
+from lepidos.stations.bundle.write import write_bundle
+from lepidos.store.database import Store
+from lepidos.store.ids import IdMaker
+from lepidos.web.shell.app import make_app, make_context
+
+FISH, BAGS = 60_000, 400_000
+PAGES = (
+    "/season", "/season/fish", "/season/fish?year=all", "/season/fish?year=all&species=pollack&by=cutter",
+    "/season/cutters", "/season/trials", "/season/keep?species=cod&length=70&portions=8&serving=0.2",
+    "/season/what-if?species=cod&length=70", "/season/report", "/season/left", "/season/measured?species=pollack",
+    "/season/blades", "/freezer/find?q=pollack", "/bundle",
+)
+ROUNDS = 20
+
+
+def memory_mb() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
+def pages(folder: Path) -> dict[str, object]:
+    """First, median and 95th percentile of each page [ms]; every fifth time after an entry."""
+    found = {}
+    app = make_app(Settings(data_dir=folder, search_seconds=0))
+    with TestClient(app, base_url="http://127.0.0.1:8000") as client:
+        ctx = app.state.context
+        client.get("/")
+        trip = ctx.store.path and client.get("/", follow_redirects=False).headers["location"]
+        for path in (*PAGES, trip.rsplit("/", 1)[0] + "/yieldbook"):
+            times = []
+            for n in range(ROUNDS + 1):
+                if n and n % 5 == 0:
+                    client.post(
+                        f"{trip.rsplit('/', 1)[0]}/ice",
+                        data={"key": ctx.ids.new(ctx.clock()), "kg": "5", "what": "seen"},
+                        headers={"origin": "http://127.0.0.1:8000"},
+                    )
+                start = time.perf_counter()
+                status = client.get(path).status_code
+                times.append((time.perf_counter() - start) * 1000)
+            found[path if "/trips/" not in path else "/yieldbook"] = {
+                "status": status,
+                "first": round(times[0]),
+                "median": round(median(times[1:])),
+                "p95": round(quantiles(times[1:], n=20)[-1]),
+            }
+    return found
+
+
+def bundle(folder: Path) -> dict[str, object]:
+    """Seconds and megabytes of the whole log out, read and checked, merged, and out again."""
+    ctx = make_context(Settings(data_dir=folder))
+    out = folder / "log.zip"
+    before, start = memory_mb(), time.perf_counter()
+    with out.open("wb") as file:
+        for piece in write_bundle(ctx):
+            file.write(piece)
+    found: dict[str, object] = {
+        "out_s": round(time.perf_counter() - start, 1),
+        "out_mb": round(out.stat().st_size / 1e6),
+        "out_memory_mb": round(memory_mb() - before),
+    }
+    ctx.store.close()
+    with tempfile.TemporaryDirectory(dir=folder) as name:
+        path = Path(name) / "lepidos.sqlite"
+        home = replace(ctx, store=Store.open(path), ids=IdMaker(Random(1)))
+        before, start = memory_mb(), time.perf_counter()
+        log, digest = read_bundle(home, out, Path(name) / "staged", lambda _t, _p: None)
+        found["read_s"] = round(time.perf_counter() - start, 1)
+        start = time.perf_counter()
+        bring_in(home, "bench-0001", log, BringIn(digest, "log"), Coming("", "log"))
+        found["merged_s"] = round(time.perf_counter() - start, 1)
+        found["in_memory_mb"] = round(memory_mb() - before)
+        log.close()
+        again = io.BytesIO(b"".join(write_bundle(home)))
+        found["identical"] = again.getvalue() == out.read_bytes()
+        home.store.close()
+    return found
+
+
+def main() -> None:
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(tempfile.mkdtemp())
+    if not (folder / "lepidos.sqlite").exists():
+        folder.mkdir(parents=True, exist_ok=True)
+        fill(folder / "lepidos.sqlite", FISH, BAGS, 80, thorough=True)
+    if "--pages" not in sys.argv:
+        print(json.dumps(bundle(folder), indent=1))
+    if "--bundle" not in sys.argv:
+        print(json.dumps(pages(folder), indent=1))
+
+
+if __name__ == "__main__":
+    main()
