@@ -10,7 +10,7 @@ from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, read, split, values
+from lepidos.store.rows import among, find, plain_sql, read, split, values
 from lepidos.store.standing import by_fish, standing, standing_of, standing_of_trip, those_standing
 from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
 from lepidos.store.tables.entries import UndoTable
@@ -200,3 +200,23 @@ def of_joint(joint: str) -> list[records.Weighing]:
     """Every piece of a joint weighing that stands."""
     query = WeighingTable.select().where(WeighingTable.joint == joint).order_by(WeighingTable.id)
     return standing(query, WeighingTable) if joint else []
+
+
+def days_of_fish(fish_ids: list[str]) -> dict[str, tuple[str, float | None]]:
+    """By fish: its trip, and the air on that day [°C], where it was noted."""
+    query = """
+        SELECT fish.id, trip.id, trip.air_c FROM fish JOIN trip ON trip.id = fish.trip_id
+        WHERE fish.id IN (SELECT value FROM json_each(?))
+    """
+    return {fish: (trip, air) for fish, trip, air in plain_sql(query, json.dumps(fish_ids))}
+
+
+def timed(most: int) -> list[tuple[str, str, float, float]]:
+    """Of the finished fish with a time and a weight: cutter, species, kg, seconds; oldest first."""
+    query = """
+        SELECT board.name, species, whole_kg, seconds FROM fish_now
+        JOIN board ON board.id = fish_now.board_id
+        WHERE stage = 'done' AND seconds IS NOT NULL AND whole_kg IS NOT NULL
+        ORDER BY fish_id DESC LIMIT ?
+    """
+    return list(reversed(plain_sql(query, most)))

@@ -85,6 +85,7 @@ class PagesTest(BrowserTest):
             "how many to keep": "/season/keep?species=pollack&length=60&portions=8&serving=0.2",
             "every fish": "/season/fish?year=all&species=pollack&by=cutter",
             "trials": "/season/trials",
+            "what if": "/season/what-if?species=pollack&length=60&cutter=Ines+Quill",
             "the whole log": "/bundle",
             "a fish in front of me": "/start",
             "trips": "/trips",

@@ -13,7 +13,7 @@ from lepidos.core.errors import OutOfRange
 from lepidos.core.yields.common_ground import on_common_ground
 from lepidos.core.yields.partial_pooling import Observation, PoolPrior, pool
 from lepidos.core.yields.stages import STAGES, stage_masses, stage_table, stage_yield
-from lepidos.core.yields.with_size import leans, slower_gives
+from lepidos.core.yields.with_size import goes_with, leans
 
 
 class StagesTest(unittest.TestCase):
@@ -137,14 +137,14 @@ class SizeTest(unittest.TestCase):
         rng = Random(7)
         minutes = [rng.uniform(1, 5) for _ in range(40)]
         self.assertEqual(
-            slower_gives(minutes, [0.4 + 0.01 * m + rng.gauss(0, 0.005) for m in minutes]), "more"
+            goes_with(minutes, [0.4 + 0.01 * m + rng.gauss(0, 0.005) for m in minutes]), "more"
         )
         self.assertEqual(
-            slower_gives(minutes, [0.4 - 0.01 * m + rng.gauss(0, 0.005) for m in minutes]), "less"
+            goes_with(minutes, [0.4 - 0.01 * m + rng.gauss(0, 0.005) for m in minutes]), "less"
         )
-        self.assertIsNone(slower_gives(minutes[:7], [0.4 + 0.01 * m for m in minutes[:7]]))
+        self.assertIsNone(goes_with(minutes[:7], [0.4 + 0.01 * m for m in minutes[:7]]))
         with self.assertRaises(OutOfRange):
-            slower_gives([1.0], [])
+            goes_with([1.0], [])
 
 
 class MiddleTest(unittest.TestCase):

@@ -1,11 +1,20 @@
 """Cutters' lines from fish that went through the day: as foreseen, then less and less."""
 
+import math
+import unittest
 from random import Random
+from unittest import mock
 
+from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
+
+from lepidos.core.errors import Refused
+from lepidos.core.yields.before_after import gained
+from lepidos.stations.base import undo
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import steps
 from lepidos.stations.yieldbook import drift
 from lepidos.stations.yieldbook.drift import Drift
+from lepidos.stations.yieldbook.pace_drift import PaceDrift, pace_drift
 from tests.app import AppTest
 
 
@@ -56,3 +65,89 @@ class DriftTest(AppTest):
     def test_a_fish_with_one_side_weighed_says_nothing(self) -> None:
         self.finish("Ines", 0.22, "A")
         self.assertEqual(self.view().cutters, ())
+
+    def test_what_sharpening_gave_is_told_with_its_interval(self) -> None:
+        for _ in range(8):
+            self.finish("Ines", 0.18)
+        done = drift.sharpen(self.ctx, self.key(), drift.Sharpen("Ines"))
+        self.clock.advance(minutes=1)
+        for _ in range(5):
+            self.finish("Ines", 0.22)
+        (found,) = self.view().cutters
+        self.assertEqual((found.sharpened, found.fish_since), ((8,), 5))
+        # the forecasts had learned from the dull blade's fish, so less than the whole difference
+        self.assertTrue(found.gain.plain and 0.05 < found.gain.value < 0.30, found.gain)
+        self.assertEqual((found.gain.before, found.gain.after), (8, 5))
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("sharpening", done.subject_id))
+        self.assertIsNone(self.view().cutters[0].gain)
+
+    def test_only_somebody_who_cuts_can_have_sharpened(self) -> None:
+        with self.assertRaises(Refused):
+            drift.sharpen(self.ctx, self.key(), drift.Sharpen("nobody"))
+
+    def test_cold_hands_and_long_days_are_named(self) -> None:
+        self.trip = self.start_trip(air_c=2.0)
+        for n in range(26):
+            self.finish("Ines", 0.22 - 0.002 * n)
+        (found,) = self.view().cutters
+        self.assertTrue(found.late and found.cold, found)
+
+    def test_nothing_is_said_of_the_day_where_it_does_not_matter(self) -> None:
+        for _ in range(26):
+            self.finish("Ines", 0.22)
+        (found,) = self.view().cutters
+        self.assertFalse(found.late or found.cold)
+
+
+class PaceTest(unittest.TestCase):
+    """Time on the board, from rows as the store has them."""
+
+    def rows(self, slower_from: int, factor: float, seed: int = 4, fish: int = 120):
+        rng = Random(seed)
+        for n in range(fish):
+            kg = rng.uniform(1.0, 4.0)
+            seconds = 200 * kg**0.5 * math.exp(rng.gauss(0, 0.2))
+            yield (
+                "Ines",
+                "cod" if n % 2 else "ling",
+                kg,
+                seconds * (factor if n >= slower_from else 1),
+            )
+
+    def drift_of(self, rows) -> PaceDrift | None:
+        with mock.patch("lepidos.store.sessions.timed", return_value=list(rows)):
+            return pace_drift(600).get("Ines")
+
+    def test_a_cutter_who_gets_slower_is_seen(self) -> None:
+        self.assertGreater(self.drift_of(self.rows(100, 1.35)).since, 3)
+
+    def test_one_who_does_not_is_seldom_blamed(self) -> None:
+        blamed = sum(self.drift_of(self.rows(999, 1.0, seed)).since > 0 for seed in range(60))
+        self.assertLessEqual(blamed, 6)
+
+    def test_fifty_fish_are_only_the_beginning(self) -> None:
+        self.assertEqual(self.drift_of(self.rows(0, 1.0, fish=50)).points, ())
+        self.assertIsNone(self.drift_of([]))
+
+
+class GainTest(unittest.TestCase):
+    def test_it_is_welchs_interval(self) -> None:
+        before, after = [0.9, 0.95, 0.92, 0.97], [1.0, 1.03, 0.98, 1.04, 1.01]
+        found = gained(before, after, 0.9)
+        low, high = CompareMeans(
+            DescrStatsW([math.log(v) for v in after]), DescrStatsW([math.log(v) for v in before])
+        ).tconfint_diff(0.1, usevar="unequal")
+        self.assertAlmostEqual(found.low, math.expm1(low), places=9)
+        self.assertAlmostEqual(found.high, math.expm1(high), places=9)
+
+    def test_a_blade_that_gives_two_percent_is_measured_as_often_as_stated(self) -> None:
+        rng, inside = Random(8), 0
+        for _ in range(600):
+            before = [math.exp(rng.gauss(0, 0.04)) for _ in range(12)]
+            after = [1.02 * math.exp(rng.gauss(0, 0.04)) for _ in range(12)]
+            found = gained(before, after)
+            inside += found.low <= 0.02 <= found.high
+        self.assertTrue(0.75 <= inside / 600 <= 0.85, inside / 600)
+
+    def test_three_fish_say_nothing(self) -> None:
+        self.assertIsNone(gained([1.0] * 3, [1.1] * 9))

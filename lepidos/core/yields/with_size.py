@@ -27,16 +27,17 @@ def leans(slope: Prediction) -> Leans | None:
     return "same" if max(-slope.low, slope.high) < SAME_BELOW else None
 
 
-def slower_gives(minutes_per_kg: Sequence[float], shares: Sequence[float]) -> Leans | None:
-    """Whether fish that were cut more slowly gave more: Spearman's rank correlation, p below 0.1.
+def goes_with(by: Sequence[float], shares: Sequence[float]) -> Leans | None:
+    """Whether fish gave more with more of something (minutes a kilogram, hours into the day):
+    Spearman's rank correlation, p below 0.1.
 
     None for fewer than eight fish, or where it does not tell. Raises OutOfRange for lengths that
     differ.
     """
-    require("number of yields", len(shares), len(minutes_per_kg), len(minutes_per_kg), "")
-    if len(shares) < LEAST_FISH or len(set(shares)) < 2 or len(set(minutes_per_kg)) < 2:
+    require("number of yields", len(shares), len(by), len(by), "")
+    if len(shares) < LEAST_FISH or len(set(shares)) < 2 or len(set(by)) < 2:
         return None
-    found = spearmanr(minutes_per_kg, shares)
+    found = spearmanr(by, shares)
     if found.pvalue >= 1 - LEVEL:
         return None
     return "more" if found.statistic > 0 else "less"

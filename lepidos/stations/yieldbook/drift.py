@@ -1,16 +1,26 @@
-"""Cutters: whether their latest fish gave less than was foreseen, fish after fish."""
+"""Cutters: whether their latest fish gave less, or took longer, fish after fish; and why."""
 
 import math
 from dataclasses import dataclass
+from datetime import datetime
 
-from lepidos.core.errors import OutOfRange
+from lepidos.core.errors import OutOfRange, Refused
+from lepidos.core.pack.labels import one_line
+from lepidos.core.yields.before_after import Gain, gained
 from lepidos.core.yields.drift import Point, low_since, moving_average, run_length, standardised
-from lepidos.stations.base.context import AppContext
+from lepidos.core.yields.with_size import goes_with
+from lepidos.stations.base import undo
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.table.forecasts import came_out, finished_mark
+from lepidos.stations.yieldbook.pace_drift import PaceDrift, pace_drift
+from lepidos.store import blades, boards, entries, sessions
+from lepidos.store.records import Sharpening
 
 LOOKED_AT = 600  # fish, of all cutters
 SHOWN = 60  # of one
 LEAST = 8  # fish before anything is said
+COLD_AIR_C = 8.0  # hands lose their feeling below about this (common practice, no source)
+LONGEST_BLADE = 40
 
 
 @dataclass(frozen=True)
@@ -18,6 +28,8 @@ class CutterDrift:
     """One cutter: the average after each of the last fish, and what they gave of what was foreseen.
 
     `since`: of how many fish the average has been out of its limits by now; 0: it is not.
+    `sharpened`: after which of the shown fish, counted from 0; `fish_since` the last time, None:
+    never noted. `late`: whether fish give less late in the day; `cold`: whether the air was.
     """
 
     name: str
@@ -27,6 +39,12 @@ class CutterDrift:
     given_kg: float
     foreseen_kg: float
     lately: float
+    sharpened: tuple[int, ...] = ()
+    fish_since: int | None = None
+    gain: Gain | None = None
+    late: bool = False
+    cold: bool = False
+    pace: PaceDrift | None = None
 
     @property
     def share(self) -> float:
@@ -40,6 +58,8 @@ class CutterDrift:
             return f"{self.name}: too few fish yet to say"
         if self.since:
             return f"{self.name}: the last fish gave {1 - self.lately:.0%} less than foreseen"
+        if self.pace and self.pace.since:
+            return f"{self.name}: as foreseen, but slower"
         return f"{self.name}: as foreseen"
 
 
@@ -51,38 +71,101 @@ class Drift:
     run_length: float
 
 
+@dataclass(frozen=True)
+class _Row:
+    off: float
+    kg: float
+    foreseen_kg: float
+    at: datetime
+    hour: float
+    air_c: float | None
+
+
 def view_drift(ctx: AppContext) -> Drift:
     """From the forecasts that were made before the first cut, and what the fish then gave."""
     with ctx.store.reading():
-        key = ("drift", finished_mark(ctx))
+        key = ("drift", finished_mark(ctx), entries.last_key())
         return ctx.memo.get(key, lambda: _work_out(ctx), most=2)
 
 
+@dataclass(frozen=True)
+class Sharpen:
+    """An order: this cutter's blade was sharpened now, or `blade` taken up instead."""
+
+    cutter: str
+    blade: str = ""
+
+
+def sharpen(ctx: AppContext, key: str, order: Sharpen) -> Receipt:
+    """Note it. Raises Refused."""
+
+    def do(at: datetime) -> Receipt:
+        if order.cutter not in set(boards.names().values()):
+            raise Refused({"cutter": "Choose who cuts"})
+        blade = one_line(order.blade, LONGEST_BLADE)
+        row = blades.sharpened(ctx.ids, at, order.cutter, blade)
+        words = f"takes up {blade}" if blade else "has a sharp blade"
+        return Receipt("sharpening", row.id, f"{order.cutter} {words}")
+
+    return run_idempotent(ctx, key, "book.sharpen", order, do)
+
+
 def _work_out(ctx: AppContext) -> Drift:
-    by_cutter: dict[str, list[tuple[float, float, float]]] = {}
-    for row, kg in reversed(came_out(ctx, LOOKED_AT)):
+    by_cutter: dict[str, list[_Row]] = {}
+    came = list(reversed(came_out(ctx, LOOKED_AT)))
+    days = sessions.days_of_fish([row.fish_id for row, _ in came])
+    first: dict[tuple[str, str], datetime] = {}
+    for row, kg in came:
         try:
             off = standardised(kg, row.kg, row.low_kg, row.high_kg)
         except OutOfRange:
             continue  # a forecast without a width says nothing
-        by_cutter.setdefault(row.cutter or "no board", []).append((off, kg, row.kg))
-    found = [_of(name, rows) for name, rows in by_cutter.items()]
+        trip, air_c = days.get(row.fish_id, ("", None))
+        name = row.cutter or "no board"
+        start = first.setdefault((trip, name), row.at)
+        hour = (row.at - start).total_seconds() / 3600
+        by_cutter.setdefault(name, []).append(_Row(off, kg, row.kg, row.at, hour, air_c))
+    sharp, pace = blades.every(), pace_drift(LOOKED_AT)
+    found = [
+        _of(name, rows, sharp.get(name, []), pace.get(name)) for name, rows in by_cutter.items()
+    ]
     return Drift(tuple(sorted(found, key=lambda c: (not c.since, c.name))), run_length())
 
 
-def _of(name: str, rows: list[tuple[float, float, float]]) -> CutterDrift:
-    points = moving_average([off for off, _, _ in rows])
+def _of(
+    name: str, rows: list[_Row], sharp: list[Sharpening], pace: PaceDrift | None
+) -> CutterDrift:
+    points = moving_average([row.off for row in rows])
     since = low_since(points) if len(rows) >= LEAST else None
     out = 0 if since is None else len(points) - since
     # what the average has in mind: its last few fish
     latest = rows[-max(LEAST, out) :]
-    logs = [math.log(kg / foreseen) for _, kg, foreseen in latest]
+    logs = [math.log(row.kg / row.foreseen_kg) for row in latest]
+    shares = [row.kg / row.foreseen_kg for row in rows]
+    after = [sum(row.at <= one.at for row in rows) for one in sharp]
+    hidden = len(points) - len(points[-SHOWN:])
+    air = [row.air_c for row in latest if row.air_c is not None]
     return CutterDrift(
         name,
         len(rows),
         tuple(points[-SHOWN:]),
         out,
-        sum(kg for _, kg, _ in rows),
-        sum(foreseen for _, _, foreseen in rows),
+        sum(row.kg for row in rows),
+        sum(row.foreseen_kg for row in rows),
         math.exp(sum(logs) / len(logs)),
+        tuple(n - hidden for n in after if n > hidden),
+        len(rows) - after[-1] if after else None,
+        next(filter(None, (gained(shares[:n], shares[n:]) for n in reversed(after))), None),
+        goes_with([row.hour for row in rows], [row.off for row in rows]) == "less",
+        bool(air) and sum(air) / len(air) < COLD_AIR_C,
+        pace,
     )
+
+
+def _undo_sharpening(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = blades.get(row_id)
+    entries.undo(ctx.ids, "sharpening", row_id, at)
+    return f"{row.cutter}'s blade was not sharpened after all"
+
+
+undo.teach("sharpening", _undo_sharpening)

@@ -9,7 +9,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.costs import each
 from lepidos.core.yields.common_ground import OfHand
 from lepidos.core.yields.stages import STAGES, StageYield, stage_table
-from lepidos.core.yields.with_size import Leans, slower_gives
+from lepidos.core.yields.with_size import Leans, goes_with
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.money import currency, shown
 from lepidos.stations.table.forecasts import finished_mark, learned
@@ -144,7 +144,7 @@ def _view(ctx: AppContext, asked: Asked, rows: list[Given], years: tuple[int, ..
         tuple(dots[-MOST_DOTS:]),
         band_of(taught, asked, dots) if taught else (),
         bigger_give(asked, dots, taught),
-        slower_gives([d.minutes_per_kg or 0.0 for d in with_time], [d.share for d in with_time]),
+        goes_with([d.minutes_per_kg or 0.0 for d in with_time], [d.share for d in with_time]),
         hands_of(fish, asked, taught),
     )
 

@@ -213,6 +213,11 @@ class DriftChart:
     lower: str
     middle_y: float
     out: tuple[tuple[float, float], ...]
+    step: float
+
+    def across(self, n: int) -> float:
+        """Where the fish counted from 0 stands, in percent of the width."""
+        return (40 + n * self.step) / 7.2
 
 
 def drift_chart(points: tuple[Point, ...]) -> DriftChart:
@@ -232,4 +237,5 @@ def drift_chart(points: tuple[Point, ...]) -> DriftChart:
         path([-p.limit for p in points]),
         at(0, 0.0)[1],
         tuple(at(n, p.value) for n, p in enumerate(points) if p.low),
+        step,
     )

@@ -12,8 +12,8 @@ from lepidos.core.units import parse_length_m, parse_mass_kg
 from lepidos.stations.yieldbook import drift, keep, season, yieldbook
 from lepidos.web.drawings import charts
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import system_of
-from lepidos.web.shell.render import context_of, fragment, page
+from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.render import after, context_of, fragment, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
@@ -103,6 +103,16 @@ def show_cutters(request: Request) -> Response:
         chart=charts.drift_chart,
         least=drift.LEAST,
     )
+
+
+@router.post("/season/cutters/sharpened")
+@shows_again(show_cutters)
+def sharpened(request: Request, form: Form) -> Response:
+    """A blade was sharpened, or another one taken up."""
+    key, order = form.text("key"), drift.Sharpen(form.text("cutter"), form.text("blade"))
+    form.done()
+    drift.sharpen(context_of(request), key, order)
+    return after(key, "/season/cutters")
 
 
 @router.get("/season/keep")
