@@ -34,19 +34,22 @@ class ReceiptText:
     cautions: tuple[str, ...]
 
 
-def receipt_pdf(text: ReceiptText, made_at: datetime) -> bytes:
-    """The receipt; `made_at` is stamped in, so the bytes can be replayed. Text is never markup."""
+def receipt_pdf(text: ReceiptText, made_at: datetime, name: str = "Lepidos receipt") -> bytes:
+    """The receipt, or a report of its kind; `name` is the document's own.
+
+    `made_at` is stamped in, so the bytes can be replayed. Text is never markup.
+    """
     for size in _SIZES:
-        pdf = _document(text, made_at, size)
+        pdf = _document(text, made_at, size, name)
         if pdf.page == 1:
             break
     return bytes(pdf.output())
 
 
-def _document(text: ReceiptText, made_at: datetime, size: float) -> FPDF:
+def _document(text: ReceiptText, made_at: datetime, size: float, name: str) -> FPDF:
     pdf = FPDF(unit="mm", format=(WIDTH_MM, HEIGHT_MM))
     pdf.set_creation_date(made_at)
-    pdf.set_title("Lepidos receipt")
+    pdf.set_title(name)
     pdf.set_auto_page_break(True, EDGE_MM)
     pdf.set_margins(EDGE_MM, EDGE_MM)
     pdf.add_font("head", "", FONTS / "barlow-condensed-600.ttf")

@@ -4,11 +4,15 @@ import csv
 import io
 from datetime import date
 
+import pypdf
+
 from lepidos.stations.base import undo
 from lepidos.stations.freezer import moves, places
+from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
-from lepidos.stations.yieldbook import season
+from lepidos.stations.yieldbook import report, season
 from lepidos.stations.yieldbook.season import Season
+from lepidos.store import trips as store_trips
 from tests.app import AppTest
 
 
@@ -107,3 +111,32 @@ class SeasonTest(AppTest):
     def test_nothing_yet(self) -> None:
         found = self.view()
         self.assertEqual((found.rows, found.finding), ((), "Nothing of it is in bags yet"))
+
+
+class ReportTest(AppTest):
+    def test_the_report_says_what_the_season_page_does_party_by_party(self) -> None:
+        trip = self.start_trip()
+        with self.ctx.store.reading():
+            tolland, marsh = (p.id for p in store_trips.parties_of(trip))
+        for party, kg in ((tolland, 2.0), (marsh, 3.0)):
+            fish = self.land(trip, weight_kg=kg, party_id=party).subject_id
+            for side in "AB":
+                self.weigh(fish, f"fillet.{side}", kg * 0.22)
+            steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
+        text = report.report_text(self.ctx, 2026, "", "metric")
+        by_party = {row[0]: row for row in text.blocks[1].rows}
+        self.assertEqual(by_party["Tolland"][2], "2.00 kg")
+        self.assertEqual(by_party["Marsh"][3], "44.0 %")
+        self.assertIn("2 fish caught and kept: 5.00 kg round", text.totals[0])
+        self.assertIn("44.0 % meat of round weight", text.totals[1])
+        mine = report.report_text(self.ctx, 2026, "Marsh", "metric")
+        self.assertEqual(len(mine.blocks), 1)
+        self.assertNotIn("Tolland", str(mine))
+        pdf = report.report_pdf(self.ctx, 2026, "Marsh", "metric", self.clock())
+        said = "".join(page.extract_text() for page in pypdf.PdfReader(io.BytesIO(pdf)).pages)
+        self.assertIn("Season 2026", said)
+        self.assertNotIn("Tolland", said)
+
+    def test_an_empty_season_has_a_report(self) -> None:
+        text = report.report_text(self.ctx, 2026, "", "metric")
+        self.assertIn("No fish is finished yet", text.totals[1])

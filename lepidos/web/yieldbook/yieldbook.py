@@ -9,7 +9,7 @@ from fastapi.responses import Response
 from lepidos.core.cutting.model import Skin
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import parse_length_m, parse_mass_kg
-from lepidos.stations.yieldbook import drift, keep, season, yieldbook
+from lepidos.stations.yieldbook import drift, keep, report, season, yieldbook
 from lepidos.web.drawings import charts
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form, system_of
@@ -87,6 +87,18 @@ def show_season_csv(request: Request) -> Response:
         season.season_csv(found),
         media_type="text/csv; charset=utf-8",
         headers={"content-disposition": f'attachment; filename="season-{found.year}.csv"'},
+    )
+
+
+@router.get("/season.pdf")
+def show_season_pdf(request: Request) -> Response:
+    """The same on paper."""
+    found, ctx = _season(request), context_of(request)
+    pdf = report.report_pdf(ctx, found.year, found.party, system_of(request), ctx.clock())
+    return Response(
+        pdf,
+        media_type="application/pdf",
+        headers={"content-disposition": f'inline; filename="season-{found.year}.pdf"'},
     )
 
 
