@@ -11,7 +11,7 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, put_many, values
+from lepidos.store.rows import among, find, plain_sql, put_many, values
 from lepidos.store.rows import change as change_row
 from lepidos.store.standing import (
     by_fish,
@@ -330,3 +330,13 @@ def any_of(species: str) -> bool:
 def count() -> int:
     """Every fish in the file, withdrawn ones included."""
     return FishTable.select().count()
+
+
+def weighed_whole(species: str, most: int) -> list[tuple[float, str, float]]:
+    """Fish of a species that were weighed whole, the latest last: length [m], its type, kg."""
+    query = """
+        SELECT length_m, length_type, whole_kg FROM fish_now
+        WHERE species = ? AND whole_kg IS NOT NULL AND stage <> 'withdrawn'
+        ORDER BY fish_id DESC LIMIT ?
+    """
+    return [tuple(row) for row in plain_sql(query, species, most)][::-1]

@@ -86,6 +86,7 @@ class PagesTest(BrowserTest):
             "every fish": "/season/fish?year=all&species=pollack&by=cutter",
             "trials": "/season/trials",
             "what if": "/season/what-if?species=pollack&length=60&cutter=Ines+Quill",
+            "millimetres": "/season/millimetres",
             "the whole log": "/bundle",
             "a fish in front of me": "/start",
             "trips": "/trips",

@@ -27,7 +27,7 @@ class TrialTest(AppTest):
 
     def cut(self, x_kg: float, y_kg: float, whole: bool = True) -> str:
         fish = self.board()
-        trial = fish_view.view_fish(self.ctx, fish).trial
+        trial = fish_view.view_fish(self.ctx, fish).how.trial
         x = trial[1].x_side if trial else "A"
         self.weigh(fish, f"fillet.{x}", x_kg)
         if whole:
@@ -38,11 +38,11 @@ class TrialTest(AppTest):
 
     def test_the_table_says_which_side_gets_which_and_each_comes_up_as_often(self) -> None:
         self.start(8)
-        drawn = [fish_view.view_fish(self.ctx, self.board()).trial[1] for _ in range(8)]
+        drawn = [fish_view.view_fish(self.ctx, self.board()).how.trial[1] for _ in range(8)]
         self.assertEqual([d.number for d in drawn], list(range(1, 9)))
         self.assertEqual(sum(d.x_side == "A" for d in drawn), 4)
         self.assertEqual(sum(d.first_side == d.x_side for d in drawn), 4)
-        self.assertIsNone(fish_view.view_fish(self.ctx, self.board()).trial)
+        self.assertIsNone(fish_view.view_fish(self.ctx, self.board()).how.trial)
 
     def test_nothing_is_read_before_the_planned_fish_are_done(self) -> None:
         self.start(6)
@@ -85,11 +85,11 @@ class TrialTest(AppTest):
 
     def test_only_the_fish_it_is_for_and_none_that_is_begun(self) -> None:
         self.start(8, species="cod")
-        self.assertIsNone(fish_view.view_fish(self.ctx, self.board("pollack")).trial)
+        self.assertIsNone(fish_view.view_fish(self.ctx, self.board("pollack")).how.trial)
         fish = self.land(self.trip, "cod", 62, weight_kg=2.0).subject_id
         self.weigh(fish, "fillet.A", 0.4)
         boards.start_fish(self.ctx, self.key(), boards.StartFish(fish))
-        self.assertIsNone(fish_view.view_fish(self.ctx, fish).trial)
+        self.assertIsNone(fish_view.view_fish(self.ctx, fish).how.trial)
 
     def test_what_cannot_be_a_trial_is_said_at_its_field(self) -> None:
         for order, field in (
@@ -106,8 +106,8 @@ class TrialTest(AppTest):
         trial = self.start(8)
         fish = self.board()
         undo.undo_row(self.ctx, self.key(), undo.UndoRow("trial", trial))
-        self.assertIsNone(fish_view.view_fish(self.ctx, fish).trial)
-        self.assertIsNone(fish_view.view_fish(self.ctx, self.board()).trial)
+        self.assertIsNone(fish_view.view_fish(self.ctx, fish).how.trial)
+        self.assertIsNone(fish_view.view_fish(self.ctx, self.board()).how.trial)
 
     def test_sides_that_differ_by_habit_widen_what_is_asked_for(self) -> None:
         for n in range(12):

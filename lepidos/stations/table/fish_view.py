@@ -35,8 +35,8 @@ from lepidos.stations.table import byproducts, cutters, findings, forecasts, que
 from lepidos.stations.table.forecasts import MOST_SPECIES
 from lepidos.stations.table.models import HowCut, at_table, balance_of, facts_at, how_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, sessions, trials, work
-from lepidos.store.records import Fish, FishNow, Forecast, Trial, TrialFish, Weighing
+from lepidos.store import fishes, sessions, work
+from lepidos.store.records import Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,6 @@ class TableView:
     board: cutters.AtBoard | None
     others: tuple[cutters.AtBoard, ...]
     dull_since: str
-    trial: tuple[Trial, TrialFish] | None
 
     @property
     def closed(self) -> bool:
@@ -202,7 +201,6 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         board=next((b for b in at_boards if time and b.board.id == time.board_id), None),
         others=tuple(b for b in at_boards if not time or b.board.id != time.board_id),
         dull_since=_dull_since(ctx, view, fish.id, time) if time else "",
-        trial=trials.of_fish(fish.id),
     )
 
 

@@ -32,8 +32,8 @@ from lepidos.stations.base.fish import (
 )
 from lepidos.stations.base.wishes import choice_of
 from lepidos.stations.table import forecasts, questions, spots
-from lepidos.store import boards, fishes, sessions, work
-from lepidos.store.records import Fact, Fish, FishNow, Weighing
+from lepidos.store import boards, fishes, sessions, trials, work
+from lepidos.store.records import Fact, Fish, FishNow, Trial, TrialFish, Weighing
 
 
 @dataclass(frozen=True)
@@ -135,13 +135,14 @@ def board_names(ctx: AppContext) -> Mapping[str, str]:
 @dataclass(frozen=True)
 class HowCut:
     """How a fish is to be cut: what was said of it, its size class, what another way of a method
-    would change, and with what each step is done, by its key.
+    would change, with what each step is done, by its key, and the trial that it is in.
     """
 
     choice: Choice
     size: Size
     differences: tuple[Difference, ...]
     tools: Mapping[str, StepTool]
+    trial: tuple[Trial, TrialFish] | None
 
 
 def how_cut(ctx: AppContext, fish: Fish, now: FishNow, model: AtTable) -> HowCut:
@@ -152,6 +153,7 @@ def how_cut(ctx: AppContext, fish: Fish, now: FishNow, model: AtTable) -> HowCut
         size_of(model.weight.kg, species),
         () if now.stage == "done" else differences_at(ctx, fish, now, species),
         {s.key: step_tool(s.tool, ctx.guide.tools, to_hand) for s in model.plan.steps},
+        trials.of_fish(fish.id),
     )
 
 

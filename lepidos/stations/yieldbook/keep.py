@@ -10,6 +10,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import expected_fillet
 from lepidos.core.yields.keep import fish_needed
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.table.forecasts import learned
 from lepidos.store import bags, rulecards
 from lepidos.store.records import RuleCardRow
@@ -58,8 +59,10 @@ def how_many(ctx: AppContext, wanted: Wanted) -> ToKeep:
         species = ctx.guide.find(wanted.species)
     except Unknown as error:
         raise Refused({**problems, "species": str(error)}) from error
+    with ctx.store.reading():
+        measured, _ = as_measured(ctx, species)
     try:
-        weight = weight_from_length(wanted.length_m, "total", species, LEVEL)
+        weight = weight_from_length(wanted.length_m, "total", measured, LEVEL)
     except OutOfRange as error:
         problems["length"] = str(error)
     if problems:

@@ -22,7 +22,8 @@ def report_text(ctx: AppContext, year: int, party: str, system: System) -> Recei
     wasted = sum(total.outcomes[key] for key in WASTED)
     lines = [
         f"{count(total.fish, 'fish', 'fish')} caught and kept: "
-        f"{format_mass(total.round_kg, system)} round, {format_mass(total.estimated_kg, system)} of it estimated from lengths",
+        f"{format_mass(total.round_kg, system)} round, "
+        f"{format_mass(total.estimated_kg, system)} of it estimated from lengths",
         _gave(total, system),
         f"{format_mass(total.outcomes['to eat'], system)} eaten, "
         f"{format_mass(total.outcomes['given away'], system)} given away, "
@@ -45,7 +46,8 @@ def _gave(row: SeasonRow, system: System) -> str:
         return "No fish is finished yet"
     return (
         f"{row.share * 100:.1f} % meat of round weight: "
-        f"{format_mass(row.finished_meat_kg, system)} of {format_mass(row.cut_kg, system)}, all pieces that are eaten, of finished fish"
+        f"{format_mass(row.finished_meat_kg, system)} of {format_mass(row.cut_kg, system)}, "
+        "all pieces that are eaten, of finished fish"
     )
 
 

@@ -12,6 +12,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import expected_fillet
 from lepidos.core.yields.forecast import Learned
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.table.forecasts import learned
 from lepidos.store import boards
 
@@ -45,11 +46,15 @@ class OtherWay:
 
 @dataclass(frozen=True)
 class WhatIf:
-    """A fish of a length, its weight, what is foreseen by whom, and other ways."""
+    """A fish of a length, its weight (`by_guide` alone; `weight` with `weighed` fish of the crew's
+    own), what is foreseen by whom, and other ways.
+    """
 
     species: Species
     length_m: float
     weight: Estimate
+    by_guide: Estimate
+    weighed: int
     skin: Skin
     cutter: str
     sources: tuple[Source, ...]
@@ -67,12 +72,14 @@ def what_if(ctx: AppContext, name: str, length_m: float, skin: Skin, cutter: str
         species = ctx.guide.find(name)
     except Unknown as error:
         raise Refused({"species": str(error)}) from error
-    try:
-        weight = weight_from_length(length_m, "total", species, LEVEL)
-    except OutOfRange as error:
-        raise Refused({"length": str(error)}) from error
     with ctx.store.reading():
         taught = learned(ctx, species)
+        measured, weighed = as_measured(ctx, species)
+    try:
+        weight = weight_from_length(length_m, "total", measured, LEVEL)
+        by_guide = weight_from_length(length_m, "total", species, LEVEL)
+    except OutOfRange as error:
+        raise Refused({"length": str(error)}) from error
 
     def foreseen(of: Species, skin: Skin) -> Estimate:
         return expected_fillet(weight, of, skin, LEVEL)
@@ -85,7 +92,7 @@ def what_if(ctx: AppContext, name: str, length_m: float, skin: Skin, cutter: str
     if own := taught.of_cutter(cutter):
         best = taught.species_for(cutter, weight.value)
         sources.append(Source(f"and {cutter}'s own", own, foreseen(best, skin)))
-    found = WhatIf(species, length_m, weight, skin, cutter, tuple(sources), ())
+    found = WhatIf(measured, length_m, weight, by_guide, weighed, skin, cutter, tuple(sources), ())
     return replace(found, others=tuple(_others(ctx, found, best, taught)))
 
 

@@ -55,7 +55,7 @@ from lepidos.web.shell.security import DOCS_PATH, Guard
 from lepidos.web.shell.static_files import PackedFiles
 from lepidos.web.table import cutters, fish_view, queue, wishes
 from lepidos.web.trips import trips
-from lepidos.web.yieldbook import every_fish, what_if, yieldbook
+from lepidos.web.yieldbook import every_fish, millimetres, what_if, yieldbook
 from lepidos.web.yieldbook import trials as trials_page
 
 ABOUT = """The same path as the pages: land, cut, weigh, pack, freeze, find again.
@@ -68,8 +68,8 @@ WATCH_S = 60.0
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
     cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
-    trials_page, what_if, bundle, own_guide, guide, identification, devices, v1, api_deck,
-    api_freezer, api_session, settings_page, demo_door, demo_round,
+    trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, v1,
+    api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
