@@ -52,18 +52,19 @@ class UpdateTest(unittest.TestCase):
         moved = math.log(found.a * 45**found.b) - math.log(0.01 * 45**3)
         self.assertTrue(0.05 < moved < 0.28, moved)
 
-    def test_real_perch_are_foreseen_better_with_some_of_them_weighed(self) -> None:
+    def test_real_perch_put_a_guide_right_that_is_a_quarter_off(self) -> None:
         frame = data("Stat2Data", "Perch")
         order = [n for start in range(7) for n in range(start, len(frame), 7)]  # mixed sizes
         lengths = [float(frame.Length.iloc[n]) for n in order]
         weights = [float(frame.Weight.iloc[n]) / 1000 for n in order]
-        guide = load_guide().species["european_perch"].length_weight
+        known = load_guide().species["european_perch"].length_weight
+        guide = known.model_copy(update={"a": known.a * 1.25})
         off_guide, off_own = [], []
         own = updated(guide, lengths[:20], weights[:20])
         for cm, kg in zip(lengths[20:], weights[20:], strict=True):
             off_guide.append(abs(math.log(kg * 1000 / (guide.a * cm**guide.b))))
             off_own.append(abs(math.log(kg * 1000 / (own.a * cm**own.b))))
-        self.assertLessEqual(np.mean(off_own), np.mean(off_guide) + 0.005)
+        self.assertLessEqual(np.mean(off_own), 0.6 * np.mean(off_guide))
         inside = [off <= 1.645 * own.sd_log for off in off_own]
         self.assertGreaterEqual(np.mean(inside), 0.8)
 
