@@ -27,7 +27,7 @@ NUMBERS: tuple[Any, ...] = (
 QUERIES = (
     "at", "by", "as", "side", "q", "page", "place", "code", "done", "length", "weight", "length_type", "purpose",
     "state", "skin", "tool", "way.head", "way.ribs", "step", "family", "kind", "from", "key", "serving", "serving_kg",
-    "per_bag", "tail", "length_m", "species", "trip", "trip_id", "printed", "printer",
+    "per_bag", "tail", "length_m", "species", "trip", "trip_id", "printed", "printer", "year", "cutter", "party", "over", "under", "order",
 )  # fmt: skip
 HEADERS = (
     {}, {}, {}, {}, {}, {"origin": "http://["}, {"referer": "//["}, {"accept": "application/json"},
@@ -74,7 +74,9 @@ class Fuzz:
         self.seed = seed
         self.statuses: dict[int, int] = {}
         self.pages = ["/", "/trips", "/trips/new", "/rules", "/rules/new", "/guide", "/guide/own/write",
-                      "/guide/cod", "/guide/plaice", "/devices", "/which-fish", "/health", "/guide/techniques"]  # fmt: skip
+                      "/guide/cod", "/guide/plaice", "/devices", "/which-fish", "/health", "/guide/techniques",
+                      "/season", "/season/fish", "/season/trials", "/season/millimetres", "/season/cutters",
+                      "/season/keep", "/season/what-if", "/bundle", "/freezer/next", "/settings"]  # fmt: skip
         self.forms: list[tuple[str, str, dict[str, list[str]]]] = []
         self.ids: list[str] = ["nobody", "x" * 300]
         self.schema = client.get("/api/openapi.json").json()
