@@ -16,10 +16,29 @@ from lepidos.store.ids import IdMaker
 
 PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
 # The same with all that a thorough crew weighs: twelve pieces, of which two are fillets.
-THOROUGH = (*PIECES, ("belly", "A"), ("belly", "B"), ("collar", ""), ("cheek", ""), ("skin", "A"), ("skin", "B"), ("trim", ""))
+THOROUGH = (
+    *PIECES,
+    ("belly", "A"),
+    ("belly", "B"),
+    ("collar", ""),
+    ("cheek", ""),
+    ("skin", "A"),
+    ("skin", "B"),
+    ("trim", ""),
+)
 KINDS = ("pollack", "cod", "ling", "mackerel", "black_sea_bream")
 CUTTERS = ("Ines", "Tobias", "Maren")
-SHARES = {"gut": 0.13, "fillet": 0.21, "head": 0.18, "frame": 0.11, "belly": 0.02, "collar": 0.02, "cheek": 0.01, "skin": 0.02, "trim": 0.02}
+SHARES = {
+    "gut": 0.13,
+    "fillet": 0.21,
+    "head": 0.18,
+    "frame": 0.11,
+    "belly": 0.02,
+    "collar": 0.02,
+    "cheek": 0.01,
+    "skin": 0.02,
+    "trim": 0.02,
+}
 
 
 def fill(
@@ -67,15 +86,26 @@ def fill(
         if number >= fish - per_trip and number % 2:
             length = measured[-2][3]
             facts.append((ids.new(at), key, "iced", stamp, "state"))
-            now.append(
-                (key, trip, kind, "slab", "bled iced", length, "total", kg, None, 0.0, 0.0)
-            )
+            now.append((key, trip, kind, "slab", "bled iced", length, "total", kg, None, 0.0, 0.0))
             continue
         ended = (at + timedelta(minutes=6)).strftime("%Y-%m-%dT%H:%M:%S.000Z")
         if hands:
             board = hands[number % len(hands)][0]
             facts.append((ids.new(at), key, board, stamp, "board"))
-            forecasts.append((key, kind, CUTTERS[number % len(hands)], "on", 0.8, kg * 0.42, kg * 0.38, kg * 0.46, 30, stamp))
+            forecasts.append(
+                (
+                    key,
+                    kind,
+                    CUTTERS[number % len(hands)],
+                    "on",
+                    0.8,
+                    kg * 0.42,
+                    kg * 0.38,
+                    kg * 0.46,
+                    30,
+                    stamp,
+                )
+            )
         facts.append((ids.new(at), key, "closed", ended, "work"))
         spread = rng.gauss(1.0, 0.05)
         given = 0.0
@@ -86,7 +116,19 @@ def fill(
             given += piece_kg
             weighed.append((row, key, piece, side, piece_kg, "scale", stamp))
             if thorough:
-                entries.append((ids.new(at), "table.weigh", "", "weighing", row, f"P{number} {piece}: {piece_kg} kg", "", "", stamp))
+                entries.append(
+                    (
+                        ids.new(at),
+                        "table.weigh",
+                        "",
+                        "weighing",
+                        row,
+                        f"P{number} {piece}: {piece_kg} kg",
+                        "",
+                        "",
+                        stamp,
+                    )
+                )
             if piece == "fillet":
                 sides.append((row, trip, party, piece_kg, at, stamp, kind))
         now.append(

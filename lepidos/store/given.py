@@ -83,12 +83,12 @@ def costs() -> dict[str, int]:
     return {trip: int(coins) for trip, coins in plain_sql(query)}
 
 
-def portions(first: str, last: str) -> dict[tuple[str, str], tuple[int, float]]:
-    """By trip and species: portions and kilograms of meat that is eaten, in bags that stand."""
+def portions(trip_ids: list[str]) -> tuple[int, float]:
+    """Portions and kilograms in the bags of these trips that stand."""
     query = """
-        SELECT bag.trip_id, bag.species, sum(bag.servings), sum(bag.kg)
-        FROM bag JOIN bag_now ON bag_now.bag_id = bag.id JOIN trip ON trip.id = bag.trip_id
-        WHERE state <> 'withdrawn' AND on_date BETWEEN ? AND ? GROUP BY 1, 2
+        SELECT coalesce(sum(bag.servings), 0), coalesce(sum(bag.kg), 0.0)
+        FROM bag JOIN bag_now ON bag_now.bag_id = bag.id
+        WHERE bag.trip_id IN (SELECT value FROM json_each(?)) AND state <> 'withdrawn'
     """
-    rows = plain_sql(query, first, last)
-    return {(trip, kind): (int(number), kg) for trip, kind, number, kg in rows}
+    ((number, kg),) = plain_sql(query, json.dumps(trip_ids))
+    return int(number), float(kg)

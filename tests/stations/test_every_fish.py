@@ -106,7 +106,7 @@ class EveryFishTest(AppTest):
         self.seal(piece)
         found = every_fish.cost_of(self.ctx, self.view())
         with self.ctx.store.reading():
-            portions = sum(n for (t, _), (n, _) in every_fish.portions_of("2026", "2027").items())
+            portions, _ = every_fish.portions_of([self.trip])
         self.assertEqual((found.total, found.trips), ("12.00 EUR", 1))
         self.assertEqual(found.portion, f"{12 / portions:.2f} EUR")
 

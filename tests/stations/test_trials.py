@@ -116,6 +116,13 @@ class TrialTest(AppTest):
         self.assertAlmostEqual(sd, 0.0404, delta=0.005)
         self.assertGreater(needed[0.01], needed[0.03])
 
+    def test_sides_that_were_typed_alike_do_not_promise_certainty(self) -> None:
+        for _ in range(12):
+            self.cut(0.45, 0.45)
+        _, sd, needed = trials.view_trials(self.ctx)
+        self.assertGreater(sd, 0.003)
+        self.assertTrue(all(fish and fish >= 6 for fish in needed.values()))
+
     def test_more_fish_than_planned_are_drawn_in_blocks_too(self) -> None:
         trial = self.start(6)
         with self.ctx.store.reading():

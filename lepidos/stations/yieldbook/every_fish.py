@@ -174,17 +174,13 @@ def cost_of(ctx: AppContext, found: EveryFish) -> Cost | None:
 
     Portions and kilograms are those of these trips' bags: a cost is a trip's, not a fish's.
     """
-    trips = {g.row.trip_id for g in found.fish}
-    if not trips:
-        return None
-    days = [g.row.on_date.isoformat() for g in found.fish]
     with ctx.store.reading():
-        noted = costs_of_trips(trips)
-        bags, code = portions_of(min(days), max(days)), currency()
-    if not noted:
-        return None
+        noted = costs_of_trips({g.row.trip_id for g in found.fish})
+        if not noted:
+            return None
+        portions, kg = portions_of(noted)
+        code = currency()
     coins = sum(noted.values())
-    mine = [v for (trip, _), v in bags.items() if trip in noted]
-    per = [each(coins, number) for number in (sum(n for n, _ in mine), sum(k for _, k in mine))]
+    per = [each(coins, number) for number in (portions, kg)]
     portion, kilogram = ("" if one is None else shown(one, code) for one in per)
     return Cost(shown(coins, code), portion, kilogram, len(noted))

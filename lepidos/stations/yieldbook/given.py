@@ -1,6 +1,6 @@
 """Every finished fish of every trip: what it weighed at each stage, who cut it, and how."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from lepidos.core.catch.size_class import Size, size_of
@@ -15,7 +15,7 @@ from lepidos.store.given import GivenRow
 from lepidos.store.records import FishNow
 
 BONES_OUT = frozenset({"pin_bones", "pin_bones_pulled"})
-KEPT_YEARS = 12
+KEPT_YEARS = 60
 
 
 @dataclass(frozen=True)
@@ -98,9 +98,9 @@ def costs_of_trips(trip_ids: set[str]) -> dict[str, int]:
     return {trip: coins for trip, coins in given.costs().items() if trip in trip_ids}
 
 
-def portions_of(first: str, last: str) -> dict[tuple[str, str], tuple[int, float]]:
-    """By trip and species: portions and kilograms in bags."""
-    return given.portions(first, last)
+def portions_of(trip_ids: Iterable[str]) -> tuple[int, float]:
+    """Portions and kilograms in the bags of these trips."""
+    return given.portions(list(trip_ids))
 
 
 def latest_year(years: Mapping[int, object]) -> int:

@@ -69,9 +69,8 @@ def how_many(ctx: AppContext, wanted: Wanted) -> ToKeep:
         raise Refused(problems)
     with ctx.store.reading():
         taught = learned(ctx, species)
-        rows = bags.in_states(("in",))
+        frozen = bags.servings_in([p for p in ctx.guide.pieces if ctx.is_fillet(p)])
         cards = tuple(rulecards.of_species(species.key))
-    frozen = sum(b.servings for b, _ in rows if ctx.guide.piece(b.piece).counts_as == "fillet")
     fillet = expected_fillet(weight, taught.species_for("", weight.value), wanted.skin, LEVEL)
     need_kg = max(0, wanted.portions - frozen) * wanted.serving_kg
     return ToKeep(

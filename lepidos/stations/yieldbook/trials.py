@@ -25,6 +25,7 @@ from lepidos.store.records import Trial
 LONGEST = 60
 LEARN_FROM, LEARN_LEAST = 80, 12  # fish cut alike, for how much sides differ anyway
 WORTH = 0.01  # a point: what is worth settling
+LEAST_SD = 0.004  # sides typed alike still differ by the scale's step and what drips (practice)
 
 
 @dataclass(frozen=True)
@@ -145,7 +146,7 @@ def _usual_sd(ctx: AppContext) -> float:
     if len(found) < LEARN_LEAST:
         return USUAL_SD
     # about nothing: which side is heavier by habit is drawn out in a trial
-    return math.sqrt(math.fsum(d * d for d in found) / len(found))
+    return max(LEAST_SD, math.sqrt(math.fsum(d * d for d in found) / len(found)))
 
 
 def _undo_trial(ctx: AppContext, row_id: str, at: datetime) -> str:
