@@ -8,6 +8,7 @@ then again and again, each time after one of them something was entered.
 import io
 import json
 import resource
+import sqlite3
 import sys
 import tempfile
 import time
@@ -16,6 +17,7 @@ from pathlib import Path
 from random import Random
 from statistics import median, quantiles
 
+import pandas as pd
 from starlette.testclient import TestClient
 
 from bench.season import fill
@@ -23,6 +25,8 @@ from lepidos.settings import Settings
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.bundle.write import write_bundle
+from lepidos.stations.yieldbook import every_fish, season
+from lepidos.stations.yieldbook.book_figures import Asked
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web.shell.app import make_app, make_context
@@ -80,6 +84,37 @@ def pages(folder: Path) -> dict[str, object]:
     return found
 
 
+def figures(folder: Path) -> dict[str, object]:
+    """The book's figures beside a plain recomputation from the file's rows: the worst difference."""
+    ctx = make_context(Settings(data_dir=folder))
+    view = every_fish.view_fish(ctx, Asked(year=every_fish.ALL_YEARS))
+    year = season.view_season(ctx)
+    ctx.store.close()
+    file = sqlite3.connect(folder / "lepidos.sqlite")
+    pieces = pd.read_sql("SELECT fish_id, piece, kg FROM weighing", file)
+    whole = pd.read_sql(
+        "SELECT f.id AS fish_id, f.species, m.value AS kg, t.on_date FROM fish f JOIN trip t ON t.id = f.trip_id "
+        "JOIN measurement m ON m.fish_id = f.id AND m.quantity = 'whole' "
+        "WHERE EXISTS (SELECT 1 FROM fact WHERE fact.fish_id = f.id AND fact.name = 'closed')", file)  # fmt: skip
+    fillets = pieces[pieces.piece.isin(["fillet", "belly"])].groupby("fish_id").kg.sum()
+    both = whole.join(fillets.rename("fillet"), on="fish_id")
+    by = both.groupby("species")[["fillet", "kg"]].sum()
+    names = {"black sea bream": "black_sea_bream"}
+    worst = max(
+        abs(
+            g.yields.fraction
+            - by.fillet[names.get(g.name, g.name)] / by.kg[names.get(g.name, g.name)]
+        )
+        for g in view.groups
+    )
+    bags = pd.read_sql(
+        "SELECT b.kg, n.state, b.species FROM bag b JOIN bag_now n ON n.bag_id = b.id JOIN trip t "
+        f"ON t.id = b.trip_id WHERE t.on_date LIKE '{year.year}%'", file)  # fmt: skip
+    frozen = abs(year.total.outcomes["in"] - bags[bags.state == "in"].kg.sum())
+    file.close()
+    return {"fish": len(view.fish), "yield_off": worst, "frozen_off_kg": frozen}
+
+
 def bundle(folder: Path) -> dict[str, object]:
     """Seconds and megabytes of the whole log out, read and checked, merged, and out again."""
     ctx = make_context(Settings(data_dir=folder))
@@ -119,6 +154,7 @@ def main() -> None:
     if "--pages" not in sys.argv:
         print(json.dumps(bundle(folder), indent=1))
     if "--bundle" not in sys.argv:
+        print(json.dumps(figures(folder), indent=1))
         print(json.dumps(pages(folder), indent=1))
 
 

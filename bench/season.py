@@ -90,6 +90,9 @@ def fill(
             continue
         ended = (at + timedelta(minutes=6)).strftime("%Y-%m-%dT%H:%M:%S.000Z")
         if hands:
+            entries.append(
+                (ids.new(at), "deck.land", "", "fish", key, f"P{number} landed", "", "", stamp)
+            )
             board = hands[number % len(hands)][0]
             facts.append((ids.new(at), key, board, stamp, "board"))
             forecasts.append(
@@ -199,7 +202,7 @@ def fill(
         file.executemany(f"INSERT INTO {table} ({', '.join(columns)}) VALUES ({marks})", rows)
     # parts, board and seconds as the migration derives them for files from before
     for statement in migrate._statements(dict(migrate.steps())[16].read_text("utf-8")):
-        if "UPDATE fish_now" in statement:
+        if "UPDATE fish_now" in statement or "UPDATE bag_now" in statement:
             file.execute(statement)
     file.execute("ANALYZE")
     file.commit()

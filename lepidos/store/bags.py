@@ -285,6 +285,7 @@ def _derived(
         "best_by": bag.best_by - timedelta(days=lost),
         "lost_days": lost,
         "raw_from": before.raw_from if before else None,
+        "why": last.why if last and state == "out" else "",
     }
 
 

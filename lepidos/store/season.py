@@ -40,14 +40,9 @@ def pieces(first: str, last: str, party: str) -> list[tuple[str, str, bool, floa
 def bags(first: str, last: str, party: str) -> list[tuple[str, str, str, str, float, int]]:
     """By species, piece, state and why it was taken out: kilograms in bags, and how many."""
     query = """
-        WITH last_out AS (
-          SELECT bag_id, why, max(move.id) FROM move WHERE action = 'out'
-            AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id) GROUP BY bag_id
-        )
-        SELECT bag.species, bag.piece, state, CASE state WHEN 'out' THEN why ELSE '' END,
-          sum(bag.kg), count(*)
-        FROM bag_now JOIN bag ON bag.id = bag_now.bag_id JOIN trip ON trip.id = bag_now.trip_id
-        LEFT JOIN party ON party.id = bag.party_id LEFT JOIN last_out ON last_out.bag_id = bag.id
+        SELECT bag.species, bag.piece, state, why, sum(bag.kg), count(*)
+        FROM trip JOIN bag_now ON bag_now.trip_id = trip.id JOIN bag ON bag.id = bag_now.bag_id
+        LEFT JOIN party ON party.id = bag.party_id
         WHERE on_date BETWEEN ? AND ? AND state != 'withdrawn' AND (? = '' OR party.name = ?)
         GROUP BY 1, 2, 3, 4
     """

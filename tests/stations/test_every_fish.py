@@ -148,11 +148,17 @@ class DerivedTest(AppTest):
         query = "SELECT fish_id, parts, board_id, round(seconds, 1) FROM fish_now ORDER BY 1"
         expected = file.execute(query).fetchall()
         self.assertGreater(sum(row[3] is not None for row in expected), 5)
+        bags = file.execute("SELECT bag_id, why FROM bag_now ORDER BY 1").fetchall()
+        self.assertGreater(sum(bool(why) for _, why in bags), 1)
         file.execute("UPDATE fish_now SET parts = '{}', board_id = NULL, seconds = NULL")
+        file.execute("UPDATE bag_now SET why = ''")
         text = dict(migrate.steps())[16].read_text("utf-8")
         for statement in migrate._statements(text):
-            if "UPDATE fish_now" in statement:
+            if "UPDATE fish_now" in statement or "UPDATE bag_now" in statement:
                 file.execute(statement)
+        self.assertEqual(
+            file.execute("SELECT bag_id, why FROM bag_now ORDER BY 1").fetchall(), bags
+        )
         found = file.execute(query).fetchall()
         for mine, theirs in zip(found, expected, strict=True):
             a, b = json.loads(mine[1]), json.loads(theirs[1])

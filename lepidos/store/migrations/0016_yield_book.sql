@@ -73,3 +73,10 @@ CREATE TABLE scraping (
   at TEXT NOT NULL
 ) STRICT;
 CREATE INDEX scraping_of_fish ON scraping(fish_id);
+
+-- Why a bag that is out was taken out: by its last move that stands.
+ALTER TABLE bag_now ADD COLUMN why TEXT NOT NULL DEFAULT '';
+UPDATE bag_now SET why = coalesce((
+  SELECT why FROM move INDEXED BY move_of_bag WHERE move.bag_id = bag_now.bag_id AND action = 'out'
+    AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = move.id) ORDER BY id DESC LIMIT 1), '')
+  WHERE state = 'out';

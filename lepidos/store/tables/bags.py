@@ -143,7 +143,7 @@ class MoveTable(Row):
 class BagNow(NamedTuple):
     """Where a bag is now, derived. `best_by` is the label's, less `lost_days` of warm spells.
 
-    `raw_from`: when a log proved its raw hold.
+    `raw_from`: when a log proved its raw hold; `why` it was taken out, "" while it is not.
     """
 
     bag_id: str
@@ -153,6 +153,7 @@ class BagNow(NamedTuple):
     best_by: date
     lost_days: int
     raw_from: datetime | None
+    why: str = ""
 
 
 class BagNowTable(Table):
@@ -165,6 +166,7 @@ class BagNowTable(Table):
     best_by = Day()
     lost_days = IntegerField(default=0)
     raw_from = Instant(null=True)
+    why = TextField(default="")
 
     class Meta:
         table_name = "bag_now"
