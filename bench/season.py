@@ -152,11 +152,7 @@ def fill(
     used: set[str] = set()
     for number in range(bags):
         row, its_trip, its_party, kg, at, stamp, kind = sides[number % len(sides)]
-        code = ""
-        while not code or code in used:
-            body = "".join(rng.choice(ALPHABET) for _ in range(5))
-            code = body + check_sign(body)
-        used.add(code)
+        code = _new_code(rng, used)
         bag, place = ids.new(at), rng.choice(place_ids)
         best = (at + timedelta(days=240)).date().isoformat()
         day = at.date().isoformat()
@@ -208,3 +204,12 @@ def fill(
     file.commit()
     file.close()
     return trip
+
+
+def _new_code(rng: Random, used: set[str]) -> str:
+    code = ""
+    while not code or code in used:
+        body = "".join(rng.choice(ALPHABET) for _ in range(5))
+        code = body + check_sign(body)
+    used.add(code)
+    return code
