@@ -111,12 +111,13 @@ def fill(
             )
         facts.append((ids.new(at), key, "closed", ended, "work"))
         spread = rng.gauss(1.0, 0.05)
-        given = 0.0
+        given = fillet = 0.0
         for piece, side in THOROUGH if thorough else PIECES:
             share = SHARES[piece]
             row = ids.new(at)
             piece_kg = round(kg * share * (spread if piece == "fillet" else 1.0), 3)
             given += piece_kg
+            fillet += piece_kg if piece in {"fillet", "belly"} else 0.0
             weighed.append((row, key, piece, side, piece_kg, "scale", stamp))
             if thorough:
                 entries.append(
@@ -146,7 +147,7 @@ def fill(
                 kg,
                 None,
                 given,
-                kg * 0.42 * spread,
+                fillet,
             )
         )
     used: set[str] = set()

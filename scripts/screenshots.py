@@ -40,7 +40,7 @@ def main(base: str) -> None:
             ("deck-phone-night", f"{trip}/deck", PHONE, "night"),
             ("card", f"{cod}", LAPTOP, "day"),
             ("order", f"{trip}/table", LAPTOP, "day"),
-            ("rules", "/rules", LAPTOP, "day"),
+            ("every-fish", "/season/fish?year=all&species=pollack", LAPTOP, "day"),
             ("which-fish", "/which-fish/gadoids?a=body.three", LAPTOP, "day"),
             ("table-phone", fish, PHONE, "day"),
             ("table-spiny-night", str(weever).removesuffix("/card"), LAPTOP, "night"),
