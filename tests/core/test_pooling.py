@@ -197,3 +197,46 @@ class ForecastTest(unittest.TestCase):
             with self.subTest(kind=kind.name):
                 self.assertTrue(0.75 <= found.covered <= 0.85, found)
                 self.assertLess(found.width, found.guide_width)
+
+
+class CalibrationTest(unittest.TestCase):
+    """Crews drawn from what the model believes: intervals hold 80 of 100 wherever one asks."""
+
+    PRIOR = PoolPrior(-0.25, 0.12, 0.1, 0.07, 0.10)
+
+    def crew(self, rng: np.random.Generator):
+        """A kind's mean, its slope, the spread of cutters and of fish, and each cutter's own."""
+        mean, slope = rng.normal(-0.25, 0.12), rng.normal(0, 0.1)
+        tau, sigma = abs(rng.normal(0, 0.07)), 0.10 * math.exp(rng.normal(0, 0.5))
+
+        def fish(own: float, x: float) -> float:
+            return float(mean + slope * x + own + rng.normal(0, sigma))
+
+        return tau, fish
+
+    def covered(self, counts: tuple[int, ...], asked: str, crews: int) -> float:
+        rng, inside = np.random.default_rng(17), 0
+        for _ in range(crews):
+            tau, fish = self.crew(rng)
+            own = {str(n): rng.normal(0, tau) for n in range(len(counts) + 1)}
+            seen = [
+                Observation(str(n), fish(own[str(n)], x), x)
+                for n, count in enumerate(counts)
+                for x in rng.uniform(-0.7, 0.7, count)
+            ]
+            x = float(rng.uniform(-0.7, 0.7))
+            found = pool(seen, self.PRIOR).predict(asked, x)
+            inside += found.low <= fish(own[asked], x) <= found.high
+        return inside / crews
+
+    def test_a_kind_nobody_has_cut_yet(self) -> None:
+        self.assertTrue(0.75 <= (share := self.covered((), "0", 500)) <= 0.85, share)
+
+    def test_a_new_cutter_among_old_hands(self) -> None:
+        self.assertTrue(0.75 <= (share := self.covered((30, 30, 12), "3", 400)) <= 0.85, share)
+
+    def test_a_cutters_second_fish(self) -> None:
+        self.assertTrue(0.75 <= (share := self.covered((1, 25), "0", 400)) <= 0.85, share)
+
+    def test_the_thousandth_fish(self) -> None:
+        self.assertTrue(0.75 <= (share := self.covered((333, 333, 333), "0", 200)) <= 0.86, share)

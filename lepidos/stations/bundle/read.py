@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.errors import BadInput
 from lepidos.core.limits import MOST_FISH_KG, MOST_FISH_M, MOST_PIECE_KG
 from lepidos.core.pack.labels import read_code
-from lepidos.exchange.data_package import Package
+from lepidos.exchange.package_reader import Package
 from lepidos.stations.base.context import AppContext
 from lepidos.store import staged as staging
 from lepidos.store.staged import StagedLog
