@@ -47,6 +47,8 @@ class Package:
         self.bytes = sum(entry.file_size for entry in self._entries.values())
         if self.bytes > MOST_BYTES:
             raise BadInput(f"The bundle is more than {MOST_BYTES // 10**9} GB unpacked")
+        # one limit for the whole process: others get theirs back when this is closed
+        self._limit = csv.field_size_limit(MOST_CELL)
 
     def size(self, table: str) -> int:
         """Of a table, in bytes."""
@@ -62,7 +64,6 @@ class Package:
 
         Args: kinds: of each column what it holds, and whether it may hold nothing.
         """
-        csv.field_size_limit(MOST_CELL)
         with self._open(table) as text:
             reader = csv.reader(text)
             names = self._head(reader, table)
@@ -90,6 +91,7 @@ class Package:
     def close(self) -> None:
         """Let go of the file."""
         self._zip.close()
+        csv.field_size_limit(self._limit)
 
     def _open(self, table: str) -> io.TextIOWrapper:
         return io.TextIOWrapper(self._zip.open(self._entries[table]), "utf-8", newline="")

@@ -72,30 +72,26 @@ class PackTest(BrowserTest):
         page.locator(".one-bag", has_text="Cod bellies").first.click()
         expect(page.locator(".next-bag h2").first).to_contain_text("Cod bellies")
         # a piece out of its bag: dropped on its column's heading it lies in one of its own
-        mine = page.locator("section.bag-column", has=page.locator(".one-bag.at-hand"))
-        mine.evaluate("e => e.id = 'mine'")
-        self.drag(page, ".in-it li >> nth=0", "#mine h2")
+        mine = "section.bag-column:has(.one-bag.at-hand) h2 >> nth=0"
+        self.drag(page, ".in-it li >> nth=0", mine)
         expect(page.get_by_role("status")).to_contain_text("in a bag of its own")
         expect(page.locator("a.one-bag")).to_have_count(count + 1)
         # and dropped on the other belly they lie together again
-        for n, id in ((0, "one"), (1, "two")):
-            page.locator(".one-bag", has_text="Cod belly").nth(n).evaluate(f"e => e.id = '{id}'")
-        self.drag(page, "#one svg", "#two svg")
+        belly = '.one-bag:has-text("Cod belly") >> nth={} >> svg'
+        self.drag(page, belly.format(0), belly.format(1))
         expect(page.get_by_role("status")).to_contain_text("with C")
         expect(page.locator("a.one-bag")).to_have_count(count)
         # a bag dropped in another party's column is theirs, and undo takes it back
-        others = page.locator("section.bag-column", has_text="Okoro").first
-        others.evaluate("e => e.id = 'okoro'")
-        before = page.locator("#okoro a.one-bag").count()
-        page.locator(".one-bag", has_text="Cod cheeks").first.evaluate("e => e.id = 'cheeks'")
-        self.drag(page, "#cheeks svg", "#okoro h2")
+        # found anew each time: the page takes in parts that changed, and they lose what was set on them
+        okoro = 'section.bag-column:has-text("Okoro") >> nth=0'
+        bags = page.locator(f"{okoro} >> a.one-bag")
+        before = bags.count()
+        self.drag(page, '.one-bag:has-text("Cod cheeks") >> nth=0 >> svg', f"{okoro} >> h2")
         expect(page.get_by_role("status")).to_contain_text("for Okoro")
-        page.locator("section.bag-column", has_text="Okoro").first.evaluate("e => e.id = 'okoro'")
-        expect(page.locator("#okoro a.one-bag")).to_have_count(before + 1)
+        expect(bags).to_have_count(before + 1)
         page.get_by_role("button", name=re.compile("^Undo")).click()
         expect(page.get_by_role("status")).to_contain_text("as they were")
-        page.locator("section.bag-column", has_text="Okoro").first.evaluate("e => e.id = 'okoro'")
-        expect(page.locator("#okoro a.one-bag")).to_have_count(before)
+        expect(bags).to_have_count(before)
         # what may not share a bag stays where it is, and the bag is not opened by the drop
         at = page.url
         page.locator(".one-bag", has_text="Cod cheeks").first.evaluate("e => e.id = 'cheeks'")

@@ -1,5 +1,6 @@
 """The whole log out and in: nothing lost, nothing doubled, whichever comes first."""
 
+import csv
 import io
 import json
 import sqlite3
@@ -105,6 +106,13 @@ class RoundTripTest(BundleTest):
         fish = next(r for r in frictionless.Package(str(folder / "datapackage.json")).resources
                     if r.name == "fish")  # fmt: skip
         self.assertGreater(len(fish.read_rows()), 30)
+
+    def test_reading_a_bundle_leaves_other_readers_their_limit(self) -> None:
+        before = csv.field_size_limit()
+        self.land(self.start_trip())
+        data = written(self.ctx)
+        self.take(self.other("tablet"), data)
+        self.assertEqual(csv.field_size_limit(), before)
 
     def test_odd_texts_come_back_as_they_were(self) -> None:
         name = '=1+1, "quoted"\r\nand a line ’ä'
