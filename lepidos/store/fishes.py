@@ -340,3 +340,16 @@ def weighed_whole(species: str, most: int) -> list[tuple[float, str, float]]:
         ORDER BY fish_id DESC LIMIT ?
     """
     return [tuple(row) for row in plain_sql(query, species, most)][::-1]
+
+
+def both_lengths(species: str, most: int) -> list[tuple[float, float]]:
+    """Fish of a species of which both were measured, the latest last: total and fork length [m]."""
+    query = """
+        SELECT total.value, fork.value FROM fish
+        JOIN measurement AS total ON total.fish_id = fish.id AND total.length_type = 'total'
+        JOIN measurement AS fork ON fork.fish_id = fish.id AND fork.length_type = 'fork'
+        WHERE fish.species = ? AND total.quantity = 'length' AND fork.quantity = 'length'
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id IN (total.id, fork.id, fish.id))
+        ORDER BY fish.id DESC LIMIT ?
+    """
+    return [tuple(row) for row in plain_sql(query, species, most)][::-1]

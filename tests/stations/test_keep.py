@@ -1,9 +1,12 @@
 """How many fish to keep: what the freezer holds counts, and cards stand beside it."""
 
+from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Refused
+from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.yieldbook import keep
 from lepidos.stations.yieldbook.keep import ToKeep, Wanted
+from lepidos.store import fishes
 from tests.app import AppTest
 
 
@@ -40,3 +43,27 @@ class KeepTest(AppTest):
             with self.subTest(more=more), self.assertRaises(Refused) as caught:
                 self.ask(**more)
             self.assertIn(field, caught.exception.problems)
+
+
+class OwnMeasuresTest(AppTest):
+    def test_fish_weighed_whole_and_measured_twice_correct_the_guide(self) -> None:
+        trip, species = self.start_trip(), self.ctx.guide.species["pollack"]
+        usual = weight_from_length(0.60, "total", species).value
+        with self.ctx.store.reading():
+            self.assertEqual(as_measured(self.ctx, species), (species, 0))
+        for n in range(8):
+            cm = 56 + n
+            kg = weight_from_length(cm / 100, "total", species).value * 1.2
+            fish = self.land(trip, "pollack", cm, weight_kg=round(kg, 3)).subject_id
+            with self.ctx.store.writing():
+                fishes.measure(
+                    self.ctx.ids, self.clock(), fish=fish, quantity="length",
+                    value=cm / 100 / 1.06, length_type="fork", method="typed",
+                )  # fmt: skip
+                fishes.refresh(fish, self.ctx.is_fillet)
+        with self.ctx.store.reading():
+            own, number = as_measured(self.ctx, species)
+        self.assertEqual(number, 8)
+        self.assertTrue(1.05 < own.total_per_fork.mean < 1.06, own.total_per_fork)
+        now = weight_from_length(0.60, "total", own).value
+        self.assertTrue(1.08 < now / usual < 1.22, now / usual)

@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from lepidos.core.errors import OutOfRange, require
-from lepidos.core.fish.species import LengthWeight
+from lepidos.core.fish.species import LengthWeight, Ratio
 
 # How far a crew's waters and season may lie off the guide's: in weight at a middling length, and
 # in the exponent (common practice, no source; Froese 2006 finds b of one species to vary by 0.15).
@@ -65,3 +65,22 @@ def updated(
             "note": f"the guide's, corrected by {len(x)} fish of your own",
         }
     )
+
+
+def updated_ratio(guide: Ratio, seen: Sequence[float]) -> Ratio:
+    """A ratio of two lengths after the crew's own fish: normal–normal, in closed form.
+
+    The guide's spread is that of single fish and of its mean alike. Args: seen: ratios, 0.5 to 3;
+    those more than five of its spreads off do not count. Raises OutOfRange.
+
+    >>> guide = Ratio(mean=1.10, sd=0.02, source="memory")
+    >>> round(updated_ratio(guide, [1.14] * 9).mean, 3)
+    1.136
+    """
+    for ratio in seen:
+        require("ratio of lengths", ratio, 0.5, 3.0, "")
+    near = [r for r in seen[-MOST_FISH:] if abs(r - guide.mean) <= FAR_OUT * guide.sd]
+    if not near:
+        return guide
+    mean = (guide.mean + math.fsum(near)) / (1 + len(near))
+    return guide.model_copy(update={"mean": mean})

@@ -1,9 +1,9 @@
-"""A species as a crew's own weighed fish have it: its length–weight constants."""
+"""A species as a crew's own fish have it: length–weight constants, total to fork length."""
 
 from typing import cast
 
 from lepidos.core.catch.length_weight import to_length_type
-from lepidos.core.catch.own_length_weight import MOST_FISH, updated
+from lepidos.core.catch.own_length_weight import MOST_FISH, updated, updated_ratio
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.stations.base.context import AppContext
@@ -22,6 +22,14 @@ def as_measured(ctx: AppContext, species: Species) -> tuple[Species, int]:
 
 
 def _as_measured(species: Species) -> tuple[Species, int]:
+    ratios = [
+        total / fork
+        for total, fork in fishes.both_lengths(species.key, MOST_FISH)
+        if 0.5 <= total / fork <= 3.0
+    ]
+    species = species.model_copy(
+        update={"total_per_fork": updated_ratio(species.total_per_fork, ratios)}
+    )
     fit = species.length_weight
     lengths, weights = [], []
     for length_m, have, kg in fishes.weighed_whole(species.key, MOST_FISH):

@@ -1,7 +1,8 @@
 """Cutters: whether their latest fish gave less, or took longer, fish after fish; and why."""
 
 import math
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from lepidos.core.errors import OutOfRange, Refused
@@ -25,7 +26,8 @@ LONGEST_BLADE = 40
 
 @dataclass(frozen=True)
 class CutterDrift:
-    """One cutter: the average after each of the last fish, and what they gave of what was foreseen.
+    """One cutter with one blade: the average after each of the last fish, and what they gave of
+    what was foreseen. `name` says the blade, too, where it was named.
 
     `since`: of how many fish the average has been out of its limits by now; 0: it is not.
     `sharpened`: after which of the shown fish, counted from 0; `fish_since` the last time, None:
@@ -33,6 +35,7 @@ class CutterDrift:
     """
 
     name: str
+    cutter: str
     fish: int
     points: tuple[Point, ...]
     since: int
@@ -127,13 +130,34 @@ def _work_out(ctx: AppContext) -> Drift:
         by_cutter.setdefault(name, []).append(_Row(off, kg, row.kg, row.at, hour, air_c))
     sharp, pace = blades.every(), pace_drift(LOOKED_AT)
     found = [
-        _of(name, rows, sharp.get(name, []), pace.get(name)) for name, rows in by_cutter.items()
+        one
+        for cutter, rows in by_cutter.items()
+        for one in _of_cutter(cutter, rows, sharp.get(cutter, []), pace.get(cutter))
     ]
     return Drift(tuple(sorted(found, key=lambda c: (not c.since, c.name))), run_length())
 
 
+def _of_cutter(
+    cutter: str, rows: list[_Row], sharp: list[Sharpening], pace: PaceDrift | None
+) -> Iterator[CutterDrift]:
+    """A line for each blade that was named; what sharpening gave and the pace stand at the last."""
+    by_blade: dict[str, list[_Row]] = {}
+    for row in rows:
+        named = [one.blade for one in sharp if one.blade and one.at < row.at]
+        by_blade.setdefault(named[-1] if named else "", []).append(row)
+    shares = [row.kg / row.foreseen_kg for row in rows]
+    after = [sum(row.at <= one.at for row in rows) for one in sharp]
+    gains = (gained(shares[:n], shares[n:]) for n in reversed(after))
+    gain = next(filter(None, gains), None)
+    for number, (blade, some) in enumerate(by_blade.items(), 1):
+        name = f"{cutter}, {blade}" if blade else cutter
+        last = number == len(by_blade)
+        one = _of(name, cutter, some, sharp, pace if last else None)
+        yield replace(one, gain=gain) if last else one
+
+
 def _of(
-    name: str, rows: list[_Row], sharp: list[Sharpening], pace: PaceDrift | None
+    name: str, cutter: str, rows: list[_Row], sharp: list[Sharpening], pace: PaceDrift | None
 ) -> CutterDrift:
     points = moving_average([row.off for row in rows])
     since = low_since(points) if len(rows) >= LEAST else None
@@ -141,12 +165,12 @@ def _of(
     # what the average has in mind: its last few fish
     latest = rows[-max(LEAST, out) :]
     logs = [math.log(row.kg / row.foreseen_kg) for row in latest]
-    shares = [row.kg / row.foreseen_kg for row in rows]
     after = [sum(row.at <= one.at for row in rows) for one in sharp]
     hidden = len(points) - len(points[-SHOWN:])
     air = [row.air_c for row in latest if row.air_c is not None]
     return CutterDrift(
         name,
+        cutter,
         len(rows),
         tuple(points[-SHOWN:]),
         out,
@@ -155,7 +179,7 @@ def _of(
         math.exp(sum(logs) / len(logs)),
         tuple(n - hidden for n in after if n > hidden),
         len(rows) - after[-1] if after else None,
-        next(filter(None, (gained(shares[:n], shares[n:]) for n in reversed(after))), None),
+        None,
         goes_with([row.hour for row in rows], [row.off for row in rows]) == "less",
         bool(air) and sum(air) / len(air) < COLD_AIR_C,
         pace,
