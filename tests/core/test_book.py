@@ -31,6 +31,12 @@ class StagesTest(unittest.TestCase):
         # a gut heavier than its fish is a slip, not a gutted weight below nothing
         self.assertNotIn("gutted", stage_masses(0.3, None, {"gut": 0.4}, 0.1, "on", False))
 
+    def test_what_is_left_over_by_rounding_is_no_stage(self) -> None:
+        # 0.8 - 0.5 - 0.3 is 5.6e-17 in a computer: nothing is left, and no yield is per nothing
+        self.assertNotIn(
+            "headed", stage_masses(0.8, None, {"gut": 0.5, "head": 0.3}, 0.1, "on", False)
+        )
+
     def test_a_gutted_weight_that_was_measured_goes_before_one_worked_out(self) -> None:
         self.assertEqual(stage_masses(3.0, 2.5, {"gut": 0.4}, 1.0, "on", False)["gutted"], 2.5)
 

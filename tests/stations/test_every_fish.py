@@ -20,6 +20,7 @@ from lepidos.stations.table import steps
 from lepidos.stations.yieldbook import book_file, every_fish
 from lepidos.stations.yieldbook.book_figures import Asked, share_of
 from lepidos.store import fishes, migrate
+from lepidos.web.drawings import book_charts
 from tests.app import AppTest
 
 ALL = every_fish.ALL_YEARS
@@ -93,6 +94,14 @@ class EveryFishTest(AppTest):
 
         undo.undo_row(self.ctx, self.key(), undo.UndoRow("fact", closed.id))
         self.assertEqual(self.view().total, before)
+
+    def test_slips_of_a_whole_season_still_have_a_page(self) -> None:
+        for _ in range(3):
+            self.cut("ling", 0.9, 2.0, 2.0)
+        found = self.view(species="ling")
+        self.assertEqual(found.hands, ())
+        drawn = book_charts.by_size(found.dots, found.band, "metric")
+        self.assertLessEqual(len(drawn.y_marks), 12)
 
     def test_where_whole_fish_went_adds_up(self) -> None:
         parts = self.view().parts

@@ -13,6 +13,7 @@ from scipy.special import stdtrit
 
 from lepidos.core.cutting.model import Skin
 from lepidos.core.errors import require
+from lepidos.core.limits import LEAST_PIECE_KG
 
 # In the order in which a fish passes through them, and their names.
 STAGES = {
@@ -51,9 +52,9 @@ def stage_masses(
     gutted = gutted_kg
     if gutted is None and round_kg is not None and "gut" in parts:
         gutted = round_kg - parts["gut"]
-    if gutted is not None and gutted > 0:
+    if gutted is not None and gutted > LEAST_PIECE_KG:
         found["gutted"] = gutted
-        if "head" in parts and gutted > parts["head"]:
+        if "head" in parts and gutted - parts["head"] > LEAST_PIECE_KG:
             found["headed"] = gutted - parts["head"]
     if fillet_kg > 0 and skin == "on":
         found["skin_on"] = fillet_kg

@@ -192,6 +192,8 @@ def hands_of(fish: Sequence[Given], asked: Asked, taught: Learned | None) -> tup
     total = yield_of(fish, asked)
     if taught is None or total is None or asked.under != "round":
         return ()
+    if not 0.01 < total.fraction < 0.99:
+        return ()  # slips: no hand gives all of a fish
     expected: dict[float, float] = {}
     rows = []
     for g in fish:

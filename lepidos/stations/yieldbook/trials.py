@@ -1,10 +1,11 @@
 """Side-by-side trials: begun, followed, and read when the fish that were planned are done."""
 
 import math
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 
-from lepidos.core.errors import Refused, Unknown
+from lepidos.core.errors import CannotWorkOut, OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import one_line
 from lepidos.core.yields.trial import (
     LEAST_FISH,
@@ -121,9 +122,10 @@ def _view(ctx: AppContext, trial: Trial) -> TrialView:
         now, by = fishes.now(row.fish_id), sides.get(row.fish_id, {})
         if now.stage != "done" or len(by) < 2:
             continue
-        kg = round_weight(now, ctx.guide.one(now.species)).kg
-        x = by[row.x_side]
-        found.append(difference(x, by["B" if row.x_side == "A" else "A"], kg))
+        x, y = by[row.x_side], by["B" if row.x_side == "A" else "A"]
+        with suppress(OutOfRange, CannotWorkOut):  # a fish without a weight tells nothing
+            kg = round_weight(now, ctx.guide.known_or_named(now.species)).kg
+            found.append(difference(x, y, kg))
     found = found[: trial.fish]
     result = paired(found) if len(found) >= trial.fish else None
     more = None
@@ -142,7 +144,8 @@ def _usual_sd(ctx: AppContext) -> float:
     for fish_id, by in sides.items():
         now = fishes.now(fish_id)
         if len(by) == 2 and now.whole_kg:
-            found.append(difference(by["A"], by["B"], now.whole_kg))
+            with suppress(OutOfRange):
+                found.append(difference(by["A"], by["B"], now.whole_kg))
     if len(found) < LEARN_LEAST:
         return USUAL_SD
     # about nothing: which side is heavier by habit is drawn out in a trial
