@@ -16,6 +16,7 @@ from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.stations.base import undo
 from lepidos.stations.freezer import moves
 from lepidos.stations.pack import receipts
+from lepidos.stations.schedule import boards
 from lepidos.stations.table import steps
 from lepidos.stations.yieldbook import book_file, every_fish
 from lepidos.stations.yieldbook.book_figures import Asked, share_of
@@ -29,6 +30,7 @@ ALL = every_fish.ALL_YEARS
 class EveryFishTest(AppTest):
     def setUp(self) -> None:
         super().setUp()
+        self.board = ""
         self.trip = self.start_trip()
         for n, (kind, kg, a, b) in enumerate(
             (("pollack", 2.0, 0.44, 0.42), ("pollack", 3.0, 0.62, 0.66), ("pollack", 1.5, 0.33, 0.31),
@@ -39,6 +41,8 @@ class EveryFishTest(AppTest):
     def cut(self, kind: str, kg: float, a: float, b: float, gut: float | None = None) -> str:
         fish = self.land(self.trip, kind, 62, weight_kg=kg).subject_id
         self.clock.advance(minutes=1)
+        if self.board:
+            boards.start_fish(self.ctx, self.key(), boards.StartFish(fish, self.board))
         if gut:
             self.weigh(fish, "gut", gut)
         self.weigh(fish, "fillet.A", a)
@@ -96,8 +100,10 @@ class EveryFishTest(AppTest):
         self.assertEqual(self.view().total, before)
 
     def test_slips_of_a_whole_season_still_have_a_page(self) -> None:
-        for _ in range(3):
-            self.cut("ling", 0.9, 2.0, 2.0)
+        order = boards.AddBoard(self.trip, "Ines")
+        self.board = boards.add_board(self.ctx, self.key(), order).subject_id
+        for a in (2.0, 2.0, 0.3):
+            self.cut("ling", 0.9, a, a)
         found = self.view(species="ling")
         self.assertEqual(found.hands, ())
         drawn = book_charts.by_size(found.dots, found.band, "metric")
