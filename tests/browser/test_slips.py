@@ -111,24 +111,43 @@ class SetAsideFishTest(SessionTest):
 class WaitingTest(SessionTest):
     may_lose_the_server = True
 
+    def wait_for_queue(self, page: Page, entries: int) -> None:
+        page.wait_for_function(
+            "n => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === n",
+            arg=entries,
+        )
+
     def test_what_waits_stays_in_the_units_it_was_typed_in(self) -> None:
         page = self.bench()
-        page.route("**/live/fish/*/weighings", lambda route: route.abort())
+        lost = True
+        page.route("**/live/fish/*/weighings", lambda r: r.abort() if lost else r.continue_())
         page.locator("#weight").fill("0.4")
         page.locator("#weight").press("Enter")
-        page.wait_for_function(
-            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 1"
-        )
+        self.wait_for_queue(page, 1)
         page.get_by_role("button", name="switch units").click()
         expect(page.get_by_role("button", name="switch units")).to_contain_text("lb in")
-        page.unroute("**/live/fish/*/weighings")
-        page.wait_for_function(
-            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0"
-        )
+        lost = False
+        self.wait_for_queue(page, 0)
         page.reload()
         page.locator("#d-weighings summary").click()
         # 400 g, and not 0.4 lb
         expect(page.locator("#d-weighings tbody")).to_contain_text("14.1 oz")
+
+    def test_an_entry_whose_connection_hangs_is_sent_again(self) -> None:
+        page = self.bench()
+        # the app's fifteen seconds in one
+        page.evaluate(
+            "() => { const s = AbortSignal.timeout; AbortSignal.timeout = (ms) => s.call(AbortSignal, ms / 15); }"
+        )
+        hung: list[Route] = []
+        page.route("**/live/fish/*/weighings", lambda r: r.continue_() if hung else hung.append(r))
+        page.locator("#weight").fill("0.4")
+        page.locator("#weight").press("Enter")
+        self.wait_for_queue(page, 1)
+        self.wait_for_queue(page, 0)
+        self.assertEqual(len(hung), 1)
+        page.locator("#d-weighings summary").click()
+        expect(page.locator("#d-weighings tbody tr")).to_have_count(1)
 
 
 class AsideTest(SessionTest):

@@ -1,6 +1,7 @@
 // Every fetch of the app. Numbers come ready to show; no formula stands in a script.
 const JSON_ONLY = { accept: "application/json" };
 const ANSWER_MS = 4000;
+const POST_MS = 15_000; // a connection may hang for minutes: what is sent again counts once, by its key
 
 /** The answer, or `otherwise` when the server has none to give. */
 export async function getJson(path, otherwise) {
@@ -19,7 +20,8 @@ export async function getJson(path, otherwise) {
 export async function postForm(path, fields) {
   try {
     const body = new URLSearchParams(fields);
-    const answer = await fetch(path, { method: "POST", body, headers: JSON_ONLY, redirect: "manual" });
+    const signal = AbortSignal.timeout(POST_MS);
+    const answer = await fetch(path, { method: "POST", body, headers: JSON_ONLY, redirect: "manual", signal });
     if (answer.type === "opaqueredirect") {
       const done = await getJson(`/live/done/${body.get("key")}`, { sentence: "Done" });
       return { ok: true, status: 200, body: done };
