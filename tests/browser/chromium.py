@@ -28,6 +28,9 @@ class BrowserTest(unittest.TestCase):
     """One app and one Chromium a class; each test has a page of its own that may not complain."""
 
     demo: ClassVar[bool] = False
+    searches: ClassVar[bool] = (
+        False  # for a better order of work, which is five busy seconds a change
+    )
     may_lose_the_server: ClassVar[bool] = False
     expects: ClassVar[tuple[str, ...]] = ()  # in the console, of tests that bring it about
     server: ClassVar[Server]
@@ -41,7 +44,7 @@ class BrowserTest(unittest.TestCase):
             raise RuntimeError("Chromium is missing: apt-get install chromium")
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        cls.server = Server(Path(folder.name), cls.demo)
+        cls.server = Server(Path(folder.name), cls.demo, cls.searches)
         cls.server.start()
         cls.addClassCleanup(cls.server.kill)
         cls._playwright = sync_playwright().start()

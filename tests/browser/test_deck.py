@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
-OUTAGE_S = 60.0
+OUTAGE_S = 20  # ten tries of the queue
 
 
 class DeckTest(BrowserTest):

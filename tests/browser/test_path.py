@@ -178,6 +178,7 @@ class PathTest(BrowserTest):
 
 class DemoTest(BrowserTest):
     demo = True
+    searches = True
 
     def test_bench_targets_are_48_pixels_and_more(self) -> None:
         page = self.open(PHONE)
