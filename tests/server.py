@@ -73,7 +73,8 @@ class Server:
     @property
     def pid(self) -> int:
         """Of the process that answers."""
-        assert self._process and self._process.pid
+        assert self._process
+        assert self._process.pid
         return self._process.pid
 
     def kill(self) -> None:
