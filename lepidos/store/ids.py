@@ -1,7 +1,7 @@
 """ULIDs from the clock and the generator that were handed in, rising also within a millisecond."""
 
 import threading
-from datetime import datetime
+from datetime import UTC, datetime, timedelta
 from random import Random
 
 from ulid import ULID
@@ -28,3 +28,21 @@ class IdMaker:
                 fresh = self._last + 1 + self._rng.getrandbits(32)
             self._last = fresh
             return str(ULID.from_int(fresh))
+
+
+BEHIND = timedelta(minutes=5)  # less than this is another device's clock
+
+
+def clock_is_behind(newest_id: str, now: datetime) -> str:
+    """A sentence when the newest key of a file is later than it is now; "" when it is not.
+
+    What is done then still comes last, see `IdMaker`, but its times are wrong.
+    """
+    newest = ULID.from_str(newest_id).datetime if newest_id else now
+    if newest <= now + BEHIND:
+        return ""
+    return (
+        f"This machine's clock says {now:%Y-%m-%d %H:%M} UTC, but the newest entry is of "
+        f"{newest.astimezone(UTC):%Y-%m-%d %H:%M} UTC. Set the clock: times on ice and on labels "
+        "come from it."
+    )

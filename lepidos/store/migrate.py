@@ -3,25 +3,20 @@
 import sqlite3
 from pathlib import Path
 
-from lepidos.core.errors import LepidosError
+from lepidos.store.file_problems import NewerFile
 
 FOLDER = Path(__file__).parent / "migrations"
-
-
-class NewerFile(LepidosError):
-    """The file was written by a later Lepidos than this one."""
-
-    def __init__(self, found: int, known: int) -> None:
-        self.found, self.known = found, known
-        super().__init__(
-            f"This data file has schema {found}; this Lepidos knows up to {known}. "
-            "Use the newer Lepidos that wrote it."
-        )
 
 
 def steps() -> list[tuple[int, Path]]:
     """Number and file of every migration, in order."""
     return sorted((int(path.name[:4]), path) for path in FOLDER.glob("[0-9]*.sql"))
+
+
+def check_known(path: Path, version: int) -> None:
+    """Raise NewerFile when a file has a schema of a later Lepidos."""
+    if version > (known := steps()[-1][0]):
+        raise NewerFile(path, version, known)
 
 
 def up(connection: sqlite3.Connection, to: int | None = None) -> int:
@@ -32,8 +27,7 @@ def up(connection: sqlite3.Connection, to: int | None = None) -> int:
     """
     known = steps()
     version = int(connection.execute("PRAGMA user_version").fetchone()[0])
-    if version > known[-1][0]:
-        raise NewerFile(version, known[-1][0])
+    check_known(Path(connection.execute("PRAGMA database_list").fetchone()[2]), version)
     for number, path in known:
         if number <= version or (to is not None and number > to):
             continue

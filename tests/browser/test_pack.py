@@ -12,6 +12,7 @@ TALL = {"width": 1280, "height": 1500}  # both ends of a drag are in sight
 
 class PackTest(BrowserTest):
     demo = True
+    searches = True  # for a better split, too
     may_lose_the_server = True  # one test takes the connection away
 
     def pack(self, page: Page) -> None:

@@ -30,6 +30,7 @@ async ([url, answers]) => {
 }
 """
 OK = {"ok": True, "status": 200, "body": {"sentence": "P1: gut"}}
+LATER = {"ok": False, "status": 507, "later": True, "body": {"detail": "The disk is full."}}
 FAILED = {"ok": False, "status": 500, "body": {}}
 REFUSED = {"ok": False, "status": 422, "body": {"errors": [{"field": "weight", "detail": "Too much"}]}}  # fmt: skip
 
@@ -109,6 +110,17 @@ class QueueTest(BrowserTest):
         self.assertEqual((self.names(page, "waiting"), self.names(page, "refused")), ([], ["0.4"]))
         self.assertIn("Tried 3 times", page.evaluate("test.queue.refused()[0].problem[0][1]"))
         self.assertEqual(self.posted(page)[-1], ("0.5", "key-2"))
+
+    def test_what_the_app_cannot_take_now_waits_for_as_long_as_it_takes_and_says_why(self) -> None:
+        page = self.queue(LATER, LATER, LATER, LATER)
+        self.add(page, "0.4")
+        for _ in range(3):
+            self.retry(page)
+        self.assertEqual((self.names(page, "waiting"), self.names(page, "refused")), (["0.4"], []))
+        self.assertEqual(page.evaluate("test.queue.waiting()[0].why"), "The disk is full.")
+        page.evaluate("answers => { test.answers = answers; }", [OK])
+        self.retry(page)
+        self.assertEqual(self.names(page, "waiting"), [])
 
     def test_sent_again_it_keeps_its_key_and_starts_with_three_new_tries(self) -> None:
         page = self.queue(REFUSED, FAILED)

@@ -8,7 +8,8 @@ from random import Random
 from tempfile import TemporaryDirectory
 
 from lepidos.store import bags, fishes, migrate, sessions, trips
-from lepidos.store.database import DamagedFile, Store
+from lepidos.store.database import Store
+from lepidos.store.file_problems import ForeignFile
 from lepidos.store.ids import IdMaker
 from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Instant
@@ -116,7 +117,7 @@ class MigrationTest(FolderTest):
 
     def test_a_file_that_is_no_database_is_told_so(self) -> None:
         self.path.write_bytes(b"a shopping list, certainly not a database" * 40)
-        with self.assertRaisesRegex(DamagedFile, "not a data file"):
+        with self.assertRaisesRegex(ForeignFile, "not a data file"):
             Store.open(self.path)
 
     def test_models_have_exactly_the_columns_that_sql_made(self) -> None:

@@ -19,6 +19,8 @@ from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.store import bags, fishes
+from lepidos.store.backups import name_of
+from lepidos.store.data_file import BACKUPS
 from lepidos.store.merge import Report, merge
 from lepidos.store.staged import StagedLog
 from lepidos.store.whole_log import IMPORT
@@ -68,8 +70,7 @@ def bring_in(
 
     Raises Refused, Stopped; then nothing was changed.
     """
-    stamp = f"{ctx.clock():%Y%m%d-%H%M%S}"
-    kept = ctx.store.path.parent / "backups" / f"before-bundle-{stamp}.sqlite"
+    kept = ctx.store.path.parent / BACKUPS / name_of(ctx.clock(), "bundle")
     if not kept.exists():
         ctx.store.backup(kept)
     report = Report()

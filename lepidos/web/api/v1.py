@@ -40,7 +40,7 @@ from lepidos.web.api.views import deck as deck_views
 from lepidos.web.api.views import pack as pack_views
 from lepidos.web.api.views import table as table_views
 from lepidos.web.api.views import yieldbook as yieldbook_views
-from lepidos.web.shell.preferences import health
+from lepidos.web.health.health import health
 from lepidos.web.shell.render import context_of, why
 
 router = APIRouter(prefix="/api/v1")

@@ -32,6 +32,7 @@ from lepidos.stations.bundle.bring_in import Bundles
 from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.stations.guide.own_guide import take_in
+from lepidos.stations.health.copies import Copies
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web.api import deck as api_deck
@@ -44,6 +45,7 @@ from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer, place, use_next
 from lepidos.web.guide import guide, identification, own_guide, table_plan
+from lepidos.web.health import health
 from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
@@ -68,8 +70,8 @@ WATCH_S = 60.0
 ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
     cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
-    trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, v1,
-    api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
+    trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, health,
+    v1, api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
@@ -81,10 +83,13 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
     return lambda: datetime.now(UTC) + shift
 
 
-def make_context(settings: Settings) -> AppContext:
-    """Open the data file and put everything in its place. Close with `ctx.store.close()`."""
+def make_context(settings: Settings, make: bool = True) -> AppContext:
+    """Open the data file and put everything in its place. Close with `ctx.store.close()`.
+
+    `make` a data file where there never was any.
+    """
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
-    store, clock = Store.open(settings.data_file), clock_of(settings)
+    store, clock = Store.open(settings.data_file, make), clock_of(settings)
     ctx = AppContext(
         store=store,
         guide=load_guide().copy(),
@@ -106,13 +111,19 @@ def make_context(settings: Settings) -> AppContext:
     return ctx
 
 
-def _watch(folder: LogFolder, ctx: AppContext, ended: threading.Event) -> None:
-    """Look for new readings of freezers until the app ends."""
+def _watch(folder: LogFolder, copies: Copies, ctx: AppContext, ended: threading.Event) -> None:
+    """Look for new readings of freezers, and whether a copy is due, until the app ends."""
+    log = structlog.get_logger()
+    try:
+        copies.begin(ctx)
+    except Exception as error:
+        log.warning("copies", problem=str(error))
     while not ended.wait(WATCH_S):
         try:
             folder.look(ctx)
+            copies.look(ctx)
         except Exception as error:  # one odd file must not end the watch
-            structlog.get_logger().warning("log folder", problem=str(error))
+            log.warning("watch", problem=str(error))
 
 
 def make_app(settings: Settings) -> FastAPI:
@@ -131,8 +142,9 @@ def make_app(settings: Settings) -> FastAPI:
         ctx = replace(ctx, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
         ctx.labels.on_news = ctx.changes.tell
         app.state.context = ctx
+        ctx.store.mark()
         watching = threading.Event()
-        watch = (app.state.log_folder, ctx, watching)
+        watch = (app.state.log_folder, app.state.copies, ctx, watching)
         threading.Thread(target=_watch, args=watch, daemon=True).start()
         threading.Thread(target=fish.draw_ahead, args=(ctx.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
@@ -164,6 +176,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.offered_logs = OfferedLogs()
     app.state.bundles = Bundles()
+    app.state.copies = Copies(settings.data_file, settings.backup_folder)
     app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)

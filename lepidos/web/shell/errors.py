@@ -22,6 +22,7 @@ from lepidos.core.errors import (
     Unknown,
 )
 from lepidos.devices.scale import DeviceError
+from lepidos.store.file_problems import FileProblem, FullDisk
 from lepidos.web.deck import set_aside
 from lepidos.web.shell.render import page
 
@@ -35,7 +36,10 @@ STATUS: dict[type[LepidosError], int] = {
     OutOfRange: 422,
     BadInput: 422,
     DeviceError: 503,
+    FullDisk: 507,
+    FileProblem: 503,
 }
+LATER_S = 5  # what is wrong with the file may be mended: nobody's entry is at fault
 TITLES = {
     400: "That request does not fit",
     403: "Not from here",
@@ -46,6 +50,7 @@ TITLES = {
     422: "Look at this again",
     500: "Something broke on our side",
     503: "A device does not answer",
+    507: "No room on the disk",
 }
 
 
@@ -106,7 +111,8 @@ def _ours(request: Request, error: Exception) -> Response:
         fields = {error.name: str(error)}
     log.info("refused", path=request.url.path, status=status, detail=str(error)[:300])
     again = getattr(request.scope.get("endpoint"), "again", None)
-    if again and status in {409, 422} and not is_api(request):
+    problem = error if isinstance(error, FileProblem) else None
+    if again and (status in {409, 422} or problem) and not is_api(request):
         request.state.problems = fields
         # the page itself may be gone by now: then the plain error page says so
         with contextlib.suppress(LepidosError):
@@ -114,8 +120,28 @@ def _ours(request: Request, error: Exception) -> Response:
             parts = {k: v for k, v in request.path_params.items() if k in wanted}
             response: Response = again(request, **parts)
             response.status_code = status
-            return response
-    return answer(request, status, str(error), fields)
+            return _later(response) if problem else response
+    if problem is None:
+        return answer(request, status, str(error), fields)
+    log.error("data file", detail=str(error))
+    return _later(_about_file(request, status, problem))
+
+
+def _about_file(request: Request, status: int, problem: FileProblem) -> Response:
+    if is_api(request):
+        return problem_json(status, str(problem), request.url.path)
+    title = TITLES[507] if status == 507 else "The data file"
+    more = {"means": problem.means, "do": problem.do}
+    response = page(
+        request, "error.html", status=status, title=title, detail=problem.what, fields=more
+    )
+    response.status_code = status
+    return response
+
+
+def _later(response: Response) -> Response:
+    response.headers["retry-after"] = str(LATER_S)
+    return response
 
 
 def _http(request: Request, error: Exception) -> Response:

@@ -1,11 +1,10 @@
-"""What belongs to no station: undo, units, theme, health."""
+"""What belongs to no station: undo, units, theme."""
 
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from lepidos import __version__
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Unknown
 from lepidos.core.fish.species import LengthType
@@ -14,7 +13,7 @@ from lepidos.stations.base.context import AppContext, what_was_done
 from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table.fish_view import scale_display
 from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, context_of, page, told
+from lepidos.web.shell.render import after, context_of, told
 
 router = APIRouter(include_in_schema=False)
 
@@ -96,24 +95,6 @@ def shown(ctx: AppContext, system: System) -> dict[str, str | bool | float]:
         "note": tray,
         "kg": round(reading.kg, 4),
         "mark": reading.mark,
-    }
-
-
-@router.get("/health")
-def show_health(request: Request) -> Response:
-    """How the app is, for a person. For a machine: /api/v1/health."""
-    return page(request, "health.html", health=health(context_of(request)))
-
-
-def health(ctx: AppContext) -> dict[str, object]:
-    """Version, schema, and whether the data file can be read and is sound."""
-    found = ctx.store.check()
-    return {
-        "status": "ok" if found == "ok" else "damaged",
-        "version": __version__,
-        "schema": ctx.store.schema_version(),
-        "data_file": str(ctx.store.path),
-        "data_check": found,
     }
 
 

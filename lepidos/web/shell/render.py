@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import date, datetime
 from functools import cache
 from pathlib import Path
@@ -29,6 +30,7 @@ from lepidos.stations.base.undo import can_undo
 from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
+from lepidos.store.file_problems import FileProblem
 from lepidos.web.shell.forms import FormData, system_of
 from lepidos.web.shell.help import help_texts, stop_of, stops
 from lepidos.web.shell.regions import changed_regions, wants_regions
@@ -122,7 +124,9 @@ def page(
     form: FormData | None = getattr(request.state, "form", None)
     problems: dict[str, str] = getattr(request.state, "problems", {})
     zone = view.zone if view else ZoneInfo(ctx.timezone)
-    done = just_done(ctx, request.query_params.get("done", ""))
+    done = None
+    with suppress(FileProblem):  # a page that tells of the file must not need it
+        done = just_done(ctx, request.query_params.get("done", ""))
     html = TEMPLATES.get_template(template).render(
         request=request,
         view=view,

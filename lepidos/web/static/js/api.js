@@ -14,7 +14,8 @@ export async function getJson(path, otherwise) {
 }
 
 /**
- * What a form's fields come to: { ok, status, body }, or null when the server could not be asked.
+ * What a form's fields come to: { ok, status, body, later }, or null when the server could not be asked.
+ * `later`: the app asks for the same again in a while, since nothing is wrong with what was sent.
  * A form that leads to a page is done; what it did is asked for by its key.
  */
 export async function postForm(path, fields) {
@@ -28,7 +29,7 @@ export async function postForm(path, fields) {
     }
     // an answer that is not JSON is not the app's own (a hotel's sign-in page, say), unless it says that it failed
     const said = answer.status >= 500 ? await answer.json().catch(() => ({})) : await answer.json();
-    return { ok: answer.ok, status: answer.status, body: said };
+    return { ok: answer.ok, status: answer.status, body: said, later: answer.headers.has("retry-after") };
   } catch {
     return null;
   }

@@ -10,7 +10,7 @@ const MAX_TRIES = 3;
  * A queue over a store of strings.
  *
  * store: localStorage, or anything with its getItem, setItem and removeItem
- * post(path, fields): { ok, status, body }, or null when nobody answered
+ * post(path, fields): { ok, status, body, later }, or null when nobody answered; `later`: send it again in a while
  * newKey(): a fresh key for a write
  * units(): the units that the page shows now
  * tell(name, detail): called with "queue" after any change, "arrived" and "refused" for an entry
@@ -40,6 +40,10 @@ export function makeQueue({ store, post, newKey, units, tell, now, later }) {
     const waited = ["waited_ms", String(Math.max(0, Math.round(now() - entry.at)))];
     const answer = await post(entry.path, [...entry.fields, ["key", entry.key], waited]);
     if (!answer) return false;
+    if (answer.later) {
+      write(WAITING, [{ ...entry, why: answer.body.detail || "" }, ...read(WAITING).slice(1)]);
+      return false;
+    }
     if (answer.status >= 500) {
       entry.tries = (entry.tries || 0) + 1;
       write(WAITING, [entry, ...read(WAITING).slice(1)]);

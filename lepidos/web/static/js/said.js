@@ -50,7 +50,8 @@ export function addHidden(form, fields) {
   form.append(...fields.map(hidden));
 }
 
-/** "2 on the way: cod 60, cod 71. Kept here until they arrive." */
+/** "2 on the way: cod 60, cod 71. Kept here until they arrive.", and why the app cannot take them, if it said so. */
 export function waitingText(entries) {
-  return `${entries.length} on the way: ${entries.map((entry) => entry.said).join(", ")}. Kept here until they arrive.`;
+  const said = entries.map((entry) => entry.said).join(", ");
+  return `${entries.length} on the way: ${said}. Kept here until they arrive. ${entries[0]?.why || ""}`.trim();
 }

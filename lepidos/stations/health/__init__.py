@@ -1,0 +1,1 @@
+"""How the app and its machine are: the data file, its copies, the clock and the devices."""

@@ -1,0 +1,120 @@
+"""What is right and wrong with this machine, a line each: for the page and `lepidos doctor`."""
+
+import shutil
+from dataclasses import dataclass
+from datetime import timedelta
+
+from lepidos.devices.indicator import DeviceError
+from lepidos.devices.printer import SimulatedPrinter
+from lepidos.devices.scale import SimulatedScale
+from lepidos.stations.base.context import AppContext
+from lepidos.stations.health.copies import Copies
+from lepidos.store.backups import Backup
+from lepidos.store.database import has_all
+from lepidos.store.file_problems import FileProblem
+from lepidos.store.ids import clock_is_behind
+
+LEAST_FREE_MB = 500  # common practice, no source
+OLD_COPY = timedelta(days=3)  # of a crew that lands every day; common practice, no source
+LOCAL = ("127.0.0.1", "localhost", "::1")
+
+
+@dataclass(frozen=True)
+class Check:
+    """One thing that was looked at: what was found, and what to do when it is not well."""
+
+    name: str
+    well: bool
+    said: str
+
+
+def check_all(ctx: AppContext, copies: Copies, host: str) -> list[Check]:
+    """Everything, in the order in which it matters."""
+    try:
+        found = ctx.store.check()
+    except FileProblem as problem:
+        # nothing else can be asked of a file that is not there
+        return [Check("Data file", False, str(problem)), _network(host)]
+    return [
+        _data_file(ctx, found),
+        _room(ctx),
+        *_copies(ctx, copies),
+        _clock(ctx),
+        _network(host),
+        _scale(ctx),
+        _printer(ctx),
+    ]
+
+
+def _data_file(ctx: AppContext, found: str) -> Check:
+    if found != "ok":
+        return Check("Data file", False, f"Damaged: {found}. Go back to a copy.")
+    size = ctx.store.path.stat().st_size / 1e6
+    return Check("Data file", True, f"{ctx.store.path}, {size:.1f} MB, sound.")
+
+
+def _room(ctx: AppContext) -> Check:
+    free = shutil.disk_usage(ctx.store.path.parent).free / 1e6
+    said = f"{free / 1000:.1f} GB free where the data file is."
+    if free < LEAST_FREE_MB:
+        return Check("Room", False, f"{said} Make room before the disk is full.")
+    return Check("Room", True, said)
+
+
+def _copies(ctx: AppContext, copies: Copies) -> list[Check]:
+    found = copies.listed()
+    checks = [_newest("Copies", copies.problem, found, ctx)]
+    if copies.second:
+        there = copies.listed_second() if copies.second.is_dir() else []
+        missing = "" if copies.second.is_dir() else f"{copies.second} is not there."
+        problem = copies.second_problem or missing
+        checks.append(_newest("Second folder", problem, there, ctx))
+    return checks
+
+
+def _newest(name: str, problem: str, found: list[Backup], ctx: AppContext) -> Check:
+    if problem:
+        return Check(name, False, problem)
+    last = ctx.store.last_entry()
+    if not found:
+        return Check(name, not last, "None yet; one is made once a day." if last else "None yet.")
+    said = f"The newest is of {found[0].at:%Y-%m-%d %H:%M} UTC, read back and checked."
+    if has_all(found[0].path, last):
+        return Check(name, True, f"{said} It has all that was entered.")
+    return Check(name, ctx.clock() - found[0].at < OLD_COPY, said)
+
+
+def _clock(ctx: AppContext) -> Check:
+    now = ctx.clock()
+    if late := clock_is_behind(ctx.store.newest_id(), now):
+        return Check("Clock", False, late)
+    return Check("Clock", True, f"{now:%Y-%m-%d %H:%M} UTC; new trips are in {ctx.timezone}.")
+
+
+def _network(host: str) -> Check:
+    if host in LOCAL:
+        return Check("Network", True, "Only this machine can open the app.")
+    return Check(
+        "Network", False,
+        f"It listens on {host}: whoever is on this network can read and change everything.",
+    )  # fmt: skip
+
+
+def _scale(ctx: AppContext) -> Check:
+    if isinstance(ctx.scale, SimulatedScale):
+        return Check("Scale", True, "A stand-in. LEPIDOS_SCALE attaches a real one.")
+    try:
+        ctx.scale.read()
+    except DeviceError as error:
+        return Check("Scale", False, str(error))
+    return Check("Scale", True, "It answers.")
+
+
+def _printer(ctx: AppContext) -> Check:
+    if isinstance(ctx.printer, SimulatedPrinter):
+        return Check("Label printer", True, "A stand-in. LEPIDOS_PRINTER names a real one.")
+    try:
+        ctx.printer.check()
+    except DeviceError as error:
+        return Check("Label printer", False, str(error))
+    return Check("Label printer", True, "It is ready.")

@@ -1,0 +1,196 @@
+"""What can be wrong with the data file. Each says what it is, what that means, and what to do."""
+
+from pathlib import Path
+
+from lepidos.core.errors import LepidosError
+
+RESTORE = "To go back to a copy, stop the app and run: lepidos restore FILE"
+
+
+class FileProblem(LepidosError):
+    """Something is wrong with the file at `path`. `what`, `means` and `do` are a sentence each."""
+
+    def __init__(self, path: Path, what: str, means: str, do: str) -> None:
+        self.path, self.what, self.means, self.do = path, what, means, do
+        super().__init__(what, means, do)
+
+    def __str__(self) -> str:
+        return f"{self.what} {self.means} {self.do}"
+
+
+class MissingFile(FileProblem):
+    """There was a data file here once, or its folder holds copies of one."""
+
+    def __init__(self, path: Path, newest: Path | None = None) -> None:
+        named = RESTORE.replace("FILE", str(newest)) if newest else RESTORE
+        super().__init__(
+            path,
+            f"The data file {path} is gone.",
+            "Its folder says that there was one, so none was made anew.",
+            f"Put it back where it was. {named}",
+        )
+
+
+class NoFile(FileProblem):
+    """A command that reads was pointed at a folder that never held a data file."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"There is no data file {path.name} in {path.parent}.",
+            "Nothing was made there.",
+            "Name the right folder with --data-dir; `lepidos settings` says which is used.",
+        )
+
+
+class EmptyFile(FileProblem):
+    """A file of no bytes."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"The data file {path} is empty: 0 bytes.",
+            "Lepidos never leaves it so; something else emptied it, and it was left as it is.",
+            RESTORE,
+        )
+
+
+class ForeignFile(FileProblem):
+    """No SQLite file, or one of another program."""
+
+    def __init__(self, path: Path, why: str) -> None:
+        super().__init__(
+            path,
+            f"{path} is not a data file of Lepidos: {why}.",
+            "Nothing was written to it.",
+            f"Move it elsewhere, or name another folder with --data-dir. {RESTORE}",
+        )
+
+
+class DamagedFile(FileProblem):
+    """SQLite finds the file damaged."""
+
+    def __init__(self, path: Path, why: str) -> None:
+        super().__init__(
+            path,
+            f"The data file {path} is damaged: {' '.join(why.split())[:200]}.",
+            "Keep it: much of it can often still be read.",
+            RESTORE,
+        )
+
+
+class NewerFile(FileProblem):
+    """The file was written by a later Lepidos than this one."""
+
+    def __init__(self, path: Path, found: int, known: int) -> None:
+        super().__init__(
+            path,
+            f"A newer Lepidos wrote {path}: schema {found}.",
+            f"This one knows up to schema {known} and left it as it is.",
+            "Start the newer Lepidos.",
+        )
+
+
+class StaleLog(FileProblem):
+    """The file was exchanged, and the log of changes beside it belongs to the old one."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"{path.name} was exchanged, and {path.name}-wal beside it belongs to the old one.",
+            "Opened together they would damage each other, so neither was opened.",
+            f"Put the old {path.name} back beside its -wal, or name the file you want: {RESTORE}",
+        )
+
+
+class ReadOnlyFile(FileProblem):
+    """Nothing can be written where the file is."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"Lepidos may not write to {path}.",
+            "The file, its folder or the disk is read-only for this user.",
+            "Let this user write there, or name another folder with --data-dir.",
+        )
+
+
+class UnreadableFile(FileProblem):
+    """The file is there and this user may not read it."""
+
+    def __init__(self, path: Path, why: str) -> None:
+        super().__init__(
+            path,
+            f"{path} cannot be opened: {why}.",
+            "Nothing was changed.",
+            "Let this user read and write there, or name another folder with --data-dir.",
+        )
+
+
+class LockedFile(FileProblem):
+    """Another program holds the write lock."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            "Something else is writing to the data file and does not end.",
+            "Nothing of this was saved.",
+            "Try again in a moment. If it stays so, see which other program has the file open.",
+        )
+
+
+class FullDisk(FileProblem):
+    """No room for what was to be written."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"The disk is full: there is no room left where {path.name} is.",
+            "Nothing of this was saved; what was saved before is there.",
+            "Make room on that disk, then send it again.",
+        )
+
+
+class GoneFile(FileProblem):
+    """The file was moved, deleted or exchanged while the app was running."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"{path.name} was moved, deleted or exchanged while the app was running.",
+            "Nothing more is saved, since it would be lost.",
+            f"Stop the app and put the file back where it was: {path}. {RESTORE}",
+        )
+
+
+# SQLite's own names of what went wrong, without what comes after the second underscore
+_BY_NAME = {
+    "SQLITE_BUSY": LockedFile,
+    "SQLITE_LOCKED": LockedFile,
+    "SQLITE_FULL": FullDisk,
+    "SQLITE_READONLY": ReadOnlyFile,
+}
+
+
+def told_by(path: Path, error: BaseException) -> FileProblem | None:
+    """What an error of SQLite, or of peewee around one, says of the file; None: it is our fault."""
+    at: BaseException | None = error
+    # SQLite takes a full disk's transaction back by itself, and peewee stumbles on that
+    while at is not None:
+        if problem := _told_by_one(path, at):
+            return problem
+        at = at.__cause__ or at.__context__
+    return None
+
+
+def _told_by_one(path: Path, error: BaseException) -> FileProblem | None:
+    family = "_".join(str(getattr(error, "sqlite_errorname", "")).split("_")[:2])
+    if family in _BY_NAME:
+        return _BY_NAME[family](path)
+    if family == "SQLITE_CANTOPEN":
+        return UnreadableFile(path, str(error))
+    if family in {"SQLITE_CORRUPT", "SQLITE_IOERR"}:
+        return DamagedFile(path, str(error))
+    if family == "SQLITE_NOTADB":
+        return ForeignFile(path, "it is no SQLite file, or its beginning is damaged")
+    return None

@@ -1,0 +1,1 @@
+"""The page that says how the app and its machine are."""
