@@ -1,6 +1,7 @@
 """How the app is, and what is said when its file cannot be read or written."""
 
 import sqlite3
+import sys
 from contextlib import closing
 from unittest.mock import patch
 
@@ -61,6 +62,15 @@ class FileProblemTest(WebTest):
         self.assertEqual(answer.status_code, 507)
         self.assertIn("The disk is full", answer.text)
         self.assertIn('value="Sea Thrift"', answer.text)
+
+    def test_a_log_that_cannot_be_written_breaks_no_answer(self) -> None:
+        full = OSError(28, "No space left on device")
+        with patch.object(sys, "stderr") as terminal:
+            terminal.write.side_effect = terminal.flush.side_effect = full
+            with patch.object(Store, "writing", side_effect=FullDisk(self.ctx.store.path)):
+                answer = self.form("/settings/currency", currency="EUR")
+        self.assertGreater(terminal.write.call_count, 0)
+        self.assertEqual(answer.status_code, 507)
 
     def test_a_lock_of_another_program_does_not_stop_reading(self) -> None:
         trip = self.start_trip()

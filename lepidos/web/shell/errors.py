@@ -109,9 +109,12 @@ def _ours(request: Request, error: Exception) -> Response:
         fields = error.problems
     elif isinstance(error, OutOfRange):
         fields = {error.name: str(error)}
-    log.info("refused", path=request.url.path, status=status, detail=str(error)[:300])
     again = getattr(request.scope.get("endpoint"), "again", None)
     problem = error if isinstance(error, FileProblem) else None
+    if problem:
+        log.error("data file", detail=str(error))
+    else:
+        log.info("refused", path=request.url.path, status=status, detail=str(error)[:300])
     if again and (status in {409, 422} or problem) and not is_api(request):
         request.state.problems = fields
         # the page itself may be gone by now: then the plain error page says so
@@ -123,7 +126,6 @@ def _ours(request: Request, error: Exception) -> Response:
             return _later(response) if problem else response
     if problem is None:
         return answer(request, status, str(error), fields)
-    log.error("data file", detail=str(error))
     return _later(_about_file(request, status, problem))
 
 

@@ -1,5 +1,6 @@
 """Structured logs: one JSON object a line on standard error."""
 
+import contextlib
 import logging
 import sys
 import time
@@ -18,10 +19,27 @@ def configure(level: str) -> None:
             structlog.processors.JSONRenderer(),
         ],
         wrapper_class=structlog.make_filtering_bound_logger(getattr(logging, level.upper())),
-        logger_factory=structlog.WriteLoggerFactory(file=sys.stderr),
+        logger_factory=structlog.WriteLoggerFactory(file=Patient()),  # type: ignore[arg-type]
         cache_logger_on_first_use=True,
     )
     logging.getLogger("uvicorn.access").disabled = True
+
+
+class Patient:
+    """Standard error, where a line that cannot be written is left out.
+
+    It may go to a file on the disk that is full, and no answer may fail for that.
+    """
+
+    def write(self, text: str) -> None:
+        """Write it if it can be written."""
+        with contextlib.suppress(OSError):
+            sys.stderr.write(text)
+
+    def flush(self) -> None:
+        """As far as it can be."""
+        with contextlib.suppress(OSError):
+            sys.stderr.flush()
 
 
 class RequestLog:
