@@ -5,8 +5,11 @@ ran, when a worker died, and when a test was not reported.
 """
 
 import argparse
+import contextlib
+import importlib
 import json
 import os
+import pkgutil
 import subprocess
 import sys
 import threading
@@ -15,6 +18,8 @@ import unittest
 from collections.abc import Iterator
 from pathlib import Path
 
+import coverage
+
 ROOT = Path(__file__).parents[1]
 SLOW_FIRST = ("tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
 # Tests that another package makes of ours, by that package: the module of ours they stand in.
@@ -22,6 +27,13 @@ OTHERS = {
     "doctest": "tests.core.test_doctests",
     "hypothesis.stateful": "tests.stations.test_session",
 }
+# They do the same thousands of times; the lines they run are run by others, too.
+REPEATING = (
+    "tests.core.test_checker.GuideTest",
+    "tests.core.test_marks.LearningTest",
+    "tests.core.test_portions.MarksTest",
+    "tests.core.test_trial.SeasonsTest",
+)
 # a server that is killed cannot give its semaphores back: its tracker does, and need not say so
 ENV = {**os.environ, "PYTHONWARNINGS": "ignore:resource_tracker:UserWarning"}
 REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
@@ -80,12 +92,37 @@ def group(test: unittest.TestCase) -> str:
     return OTHERS.get(kind.__module__, "")
 
 
-def run_worker() -> int:
+class Traced:
+    """Counts which lines of the core its own tests run. Tracing costs half of a test's time."""
+
+    def __init__(self) -> None:
+        self._coverage = coverage.Coverage(data_suffix=True)
+        with self:
+            for found in pkgutil.walk_packages([str(ROOT / "lepidos/core")], "lepidos.core."):
+                importlib.import_module(found.name)
+
+    def of(self, name: str) -> contextlib.AbstractContextManager[object]:
+        """What to run a group in."""
+        wanted = name.startswith("tests.core.") and name not in REPEATING
+        return self if wanted else contextlib.nullcontext()
+
+    def __enter__(self) -> None:
+        self._coverage.start()
+
+    def __exit__(self, *_: object) -> None:
+        self._coverage.stop()
+        self._coverage.save()
+
+
+def run_worker(count_lines: bool) -> int:
     """Run each group that comes in on a line, and report it on a line of JSON."""
+    traced = Traced() if count_lines else None
     with os.fdopen(REPORT_FD, "w") as report:
         for line in sys.stdin:
+            name = line.strip()
             runner = unittest.TextTestRunner(resultclass=Counting, verbosity=0)
-            result = runner.run(load([line.strip()]))
+            with traced.of(name) if traced else contextlib.nullcontext():
+                result = runner.run(load([name]))
             assert isinstance(result, Counting)
             bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
             told = {
@@ -100,16 +137,15 @@ def run_worker() -> int:
 class Worker(threading.Thread):
     """Hands groups to one process, until there are none or the process dies."""
 
-    def __init__(self, groups: Iterator[str], lock: threading.Lock, coverage: bool) -> None:
+    def __init__(self, groups: Iterator[str], lock: threading.Lock, count_lines: bool) -> None:
         super().__init__()
         self.reports: list[dict[str, object]] = []
         self.lost: list[str] = []
         self._groups, self._lock = groups, lock
-        begin = ["-m", "coverage", "run", "--parallel-mode"] if coverage else []
         read, write = os.pipe()
         self._process = subprocess.Popen(
             ["/bin/sh", "-c", f'exec "$0" "$@" {REPORT_FD}>&{write} {write}>&-', sys.executable,
-             *begin, str(Path(__file__)), "--worker"],
+             str(Path(__file__)), "--worker", *(["--coverage"] if count_lines else [])],
             stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT, env=ENV,
         )  # fmt: skip
         os.close(write)
@@ -133,7 +169,7 @@ class Worker(threading.Thread):
         self._process.wait()
 
 
-def main(names: list[str], jobs: int, coverage: bool, times: Path | None) -> int:
+def main(names: list[str], jobs: int, count_lines: bool, times: Path | None) -> int:
     """Run the named tests, or all, and print the count; how long each took goes to a file."""
     sys.path.insert(0, str(ROOT))
     tests = list(every_test(load(names)))
@@ -147,7 +183,7 @@ def main(names: list[str], jobs: int, coverage: bool, times: Path | None) -> int
         groups, key=lambda g: next((i for i, s in enumerate(SLOW_FIRST) if g.startswith(s)), 99)
     )
     waiting, lock = iter(order), threading.Lock()
-    workers = [Worker(waiting, lock, coverage) for _ in range(max(1, min(jobs, len(order))))]
+    workers = [Worker(waiting, lock, count_lines) for _ in range(max(1, min(jobs, len(order))))]
     for worker in workers:
         worker.start()
     for worker in workers:
@@ -184,5 +220,5 @@ if __name__ == "__main__":
     asked = parser.parse_args()
     if asked.worker:
         sys.path.insert(0, str(ROOT))
-        sys.exit(run_worker())
+        sys.exit(run_worker(asked.coverage))
     sys.exit(main(asked.names, asked.jobs, asked.coverage, asked.times))

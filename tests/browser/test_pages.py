@@ -33,6 +33,10 @@ LEAST_TEXT_PX, BENCH_TEXT_PX = 14, 16
 MOST_SHIFT = 0.05
 SLOWED = 4
 MOST_FIRST_LOAD = 200_000
+# until what a new size or theme changes has been laid out and painted
+DRAWN = """
+  () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+"""
 WATCH_SHIFTS = """
   window.shift = 0;
   new PerformanceObserver((list) => {
@@ -132,12 +136,14 @@ class PagesTest(BrowserTest):
             if size == "on its side"
             else ".doors, #bench-now",
         }
+        page.evaluate(DRAWN)
         return [f"{view}, {size}: {problem}" for problem in page.evaluate(CHECK, rules)]
 
     def axe(self, page: Page, view: str, size: str) -> list[str]:
         """Serious and critical findings; at deck and bench a contrast of 7 to 1, too."""
         enhanced = {"color-contrast-enhanced": {"enabled": view in STRONG}}
-        found = Axe().run(page, options={"rules": enhanced}).response["violations"]
+        wanted = {"rules": enhanced, "resultTypes": ["violations"]}
+        found = Axe().run(page, options=wanted).response["violations"]
         return [
             f"{view}, {size}: {one['id']}: {node['target']}: {node['failureSummary'][:200]}"
             for one in found
@@ -152,14 +158,13 @@ class PagesTest(BrowserTest):
         for number, (view, address) in enumerate(self.views(page).items()):
             page.set_viewport_size(PHONE)
             page.goto(address)
-            page.wait_for_timeout(150)
+            page.evaluate("document.fonts.ready")
             page.evaluate("name => { document.documentElement.dataset.bsTheme = name; }", theme)
             # every view is looked through in both windows, one by day and the other by night
             windows = list(zip(("laptop", "phone"), (LAPTOP, PHONE), strict=True))
             turn = (number + (theme == "dark")) % 2
             for size, (width, height) in sizes.items():
                 page.set_viewport_size({"width": width, "height": height})
-                page.wait_for_timeout(60)
                 found += self.problems(page, view, size)
             for size, window in windows if view in STRONG else windows[turn : turn + 1]:
                 page.set_viewport_size(window)
@@ -173,8 +178,9 @@ class DayPagesTest(PagesTest):
 
 
 class NightPagesTest(PagesTest):
-    def test_every_view_in_every_size(self) -> None:
-        self.check("dark", SIZES)  # colours move nothing: much enlarged is checked by day
+    def test_every_view(self) -> None:
+        # colours move nothing: all sizes are checked by day
+        self.check("dark", {"phone": SIZES["phone"]})
 
 
 class LoadingTest(PagesTest):
