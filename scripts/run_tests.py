@@ -36,6 +36,7 @@ REPEATING = (
 )
 # a server that is killed cannot give its semaphores back: its tracker does, and need not say so
 ENV = {**os.environ, "PYTHONWARNINGS": "ignore:resource_tracker:UserWarning"}
+ENV["OPENBLAS_NUM_THREADS"] = "1"  # a matrix of ours is small, and there is a process for each core
 REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
 
 
