@@ -22,6 +22,7 @@ from lepidos.demo.clock import demo_clock
 from lepidos.demo.scenario import play
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.line_simulator import LineSimulator
+from lepidos.exchange.text_files import text_of
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
@@ -106,10 +107,11 @@ def import_catch(
     file: Annotated[Path, typer.Argument(help="CSV: code, species, length, length_type, weight")],
     trip: Trip = "latest",
     accept: Annotated[bool, typer.Option(help="Land the good rows; without it only check")] = False,
+    again: Annotated[bool, typer.Option(help="Also a file that was landed before")] = False,
     data_dir: DataDir = None,
 ) -> None:
     """Check a file of fish row by row, and land its good rows with --accept."""
-    text = file.read_text("utf-8")
+    text = text_of(file.read_bytes())
 
     def do(ctx: AppContext) -> None:
         trip_id = _trip_id(ctx, trip)
@@ -118,7 +120,7 @@ def import_catch(
             typer.echo(f"line {row.line}: {row.problem}", err=True)
         typer.echo(f"{len(report.good)} rows can be landed, {len(report.bad)} cannot")
         if accept:
-            order = catch_import.AcceptRows(trip_id, text)
+            order = catch_import.AcceptRows(trip_id, text, again=again)
             key = ctx.ids.new(ctx.clock())
             typer.echo(catch_import.accept_rows(ctx, key, order).sentence)
 

@@ -15,7 +15,6 @@ Order = Literal["ymd", "dmy", "mdy"]
 Unit = Literal["C", "F"]
 DELIMITERS = "\t;|,"
 LOOKED_AT = 400  # lines, for guessing
-MOST_BYTES = 64 * 1024 * 1024
 
 _DATE = re.compile(r"^\s*(\d{1,4})[-./](\d{1,2})[-./](\d{1,4})(?:[T ,]+(.+))?\s*$")
 _TIME = re.compile(r"^\s*\d{1,2}[:.]\d{2}(?:[:.]\d{2}(?:[.,]\d+)?)?\s*(?:[AaPp]\.?[Mm]\.?)?\s*$")
@@ -40,41 +39,6 @@ class Layout:
     celsius: int
     order: Order | None
     unit: Unit | None
-
-
-def text_of(data: bytes) -> str:
-    """A file's text: UTF-8 or UTF-16 by its marks, else Windows' Western letters.
-
-    Raises: BadInput for what is no text, or too much.
-    """
-    if len(data) > MOST_BYTES:
-        raise BadInput(f"The file is over {MOST_BYTES // 1024 // 1024} MB; split it by year")
-    for mark, name in (
-        (b"\xef\xbb\xbf", "utf-8-sig"),
-        (b"\xff\xfe", "utf-16"),
-        (b"\xfe\xff", "utf-16"),
-    ):
-        if data.startswith(mark):
-            return _decode(data, name)
-    head = data[:2000]
-    for half, name in ((head[1::2], "utf-16-le"), (head[::2], "utf-16-be")):
-        if half.count(b"\0") > 0.8 * len(half):
-            return _decode(data, name)
-    if b"\0" in head:
-        raise BadInput("This is no text; export the logger's readings as CSV")
-    try:
-        return data.decode()
-    except UnicodeDecodeError:
-        return data.decode("cp1252", errors="replace")
-
-
-def _decode(data: bytes, name: str) -> str:
-    if name.startswith("utf-16") and len(data) % 2:
-        data = data[:-1]  # it broke off in a letter
-    try:
-        return data.decode(name)
-    except UnicodeDecodeError as error:
-        raise BadInput("The file's letters cannot be read; save it as UTF-8") from error
 
 
 def layout_of(text: str) -> Layout:

@@ -2,13 +2,14 @@
 
 import csv
 import io
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 from lepidos.core.errors import BadInput
 
 # A cell that starts with one of these is run as a formula by spreadsheet programs.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 MOST_ROWS = 2000
+TITLE_LINES = 10
 
 
 def safe_cell(value: object) -> str:
@@ -33,21 +34,33 @@ def write_csv(header: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
     return out.getvalue()
 
 
-def read_csv(text: str) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
+Heading = Callable[[list[str]], bool]
+
+
+def _any_heading(_: list[str]) -> bool:
+    return True
+
+
+def read_csv(
+    text: str, is_heading: Heading = _any_heading
+) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
     """Column names (lower case) and rows with the line each stands on.
 
-    Comma, semicolon or tab. Raises BadInput when it is no table, or longer than 2000 rows.
+    Comma, semicolon or tab; any line ends. The heading is the first line that `is_heading` knows,
+    of the first `TITLE_LINES`, since a title may stand above; else the first line of all.
+    Raises BadInput when it is no table, or longer than 2000 rows.
     """
     if "\x00" in text:
         raise BadInput("That is not a text file")
-    lines = text.lstrip("\ufeff").strip("\r\n")
+    lines = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n").rstrip("\n")
     if not lines.strip():
         raise BadInput("The file is empty")
-    first = lines.splitlines()[0]
-    separator = max(",;\t", key=first.count)
     try:
-        reader = csv.reader(io.StringIO(lines), delimiter=separator)
-        header = [cell.strip().lower().lstrip("'") for cell in next(reader)]
+        found = _heading(lines.split("\n")[:TITLE_LINES], is_heading)
+        title_lines, separator, header = found
+        reader = csv.reader(
+            io.StringIO("\n".join(lines.split("\n")[title_lines + 1 :])), delimiter=separator
+        )
         if len(set(header)) != len(header):
             raise BadInput("Two columns have the same name")
         rows: list[tuple[int, dict[str, str]]] = []
@@ -60,7 +73,19 @@ def read_csv(text: str) -> tuple[list[str], list[tuple[int, dict[str, str]]]]:
             named = dict(zip(header, padded, strict=False))
             if len(cells) > len(header):
                 named[""] = "more cells than columns"
-            rows.append((reader.line_num, named))
+            rows.append((title_lines + 1 + reader.line_num, named))
     except csv.Error as error:
         raise BadInput(f"The file cannot be read as CSV: {error}") from error
     return header, rows
+
+
+def _heading(first: list[str], is_heading: Heading) -> tuple[int, str, list[str]]:
+    """How many lines stand above the heading, what parts its cells, and the cells."""
+    found = []
+    for above, line in enumerate(first):
+        if not line.strip():
+            continue
+        separator = max(",;\t", key=line.count)
+        cells = next(csv.reader([line], delimiter=separator))
+        found.append((above, separator, [cell.strip().lower().lstrip("'") for cell in cells]))
+    return next((one for one in found if is_heading(one[2])), found[0])

@@ -24,6 +24,13 @@ def by_key(key: str) -> records.Entry | None:
     return _BY_KEY.first(key)
 
 
+def last_like(action: str, digest: str) -> records.Entry | None:
+    """The last entry that did the same, under whatever key."""
+    same = (EntryTable.action == action) & (EntryTable.digest == digest)
+    found: records.Entry | None = first(EntryTable.select().where(same).order_by(SQL("rowid DESC")))
+    return found
+
+
 def add(**values: object) -> records.Entry:
     """Record a use case; in the same transaction as what it did."""
     return add_row(EntryTable, **values)

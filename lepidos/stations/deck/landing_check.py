@@ -24,6 +24,7 @@ from lepidos.store.records import Trip
 
 LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)
+LONGEST_CODE = 12
 
 
 @dataclass(frozen=True)
@@ -92,10 +93,17 @@ def check_landing(
         problems["skin"] = "Say skin on or off"
     if order.method not in {"typed", "scale", "file"}:
         problems["method"] = "Say typed, scale or file"
+    if order.code and not _can_be_written(order.code):
+        problems["code"] = "A fish's code is 1 to 12 letters, digits or signs that can be seen"
     problems |= _time_problems(trip, order, at)
     if problems:
         raise Refused(problems)
     return species, question
+
+
+def _can_be_written(code: str) -> bool:
+    """Whether a label can show it: no control sign, nor a mark that turns the line round."""
+    return len(code) <= LONGEST_CODE and code.isprintable() and not code.isspace()
 
 
 def landed_at(order: LandFish, at: datetime) -> datetime:

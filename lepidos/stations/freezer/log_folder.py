@@ -13,7 +13,8 @@ from zoneinfo import ZoneInfo
 from lepidos.core.errors import BadInput, LepidosError
 from lepidos.core.freezer.temperature_log import Readings
 from lepidos.exchange.logger_csv import read_log
-from lepidos.exchange.logger_layout import MOST_BYTES, confirmed, layout_of, text_of
+from lepidos.exchange.logger_layout import confirmed, layout_of
+from lepidos.exchange.text_files import MOST_BYTES, text_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.temperature import check_times, keep_readings
 from lepidos.store import places as place_store

@@ -21,7 +21,8 @@ from lepidos.core.pack.labels import count, one_line
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.indicator import DeviceError
 from lepidos.exchange.logger_csv import Taken, read_log
-from lepidos.exchange.logger_layout import Layout, confirmed, first_reading, layout_of, text_of
+from lepidos.exchange.logger_layout import Layout, confirmed, first_reading, layout_of
+from lepidos.exchange.text_files import text_of
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import (
     AppContext,

@@ -292,10 +292,11 @@ class UndoIn(In):
 
 
 class ImportIn(In):
-    """A file of fish as text; `accept` lands its good rows."""
+    """A file of fish as text; `accept` lands its good rows, `again` those of a known file, too."""
 
     text: Annotated[str, Field(max_length=1_000_000)]
     accept: bool = False
+    again: bool = False
 
 
 class LoadIn(In):

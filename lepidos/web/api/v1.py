@@ -147,12 +147,13 @@ def import_catch(request: Request, trip_id: str, key: Key, body: ImportIn) -> Js
     """Check a file of fish; with `accept` land its good rows."""
     ctx = context_of(request)
     if body.accept:
-        order = catch_import.AcceptRows(trip_id, body.text)
+        order = catch_import.AcceptRows(trip_id, body.text, again=body.again)
         return done_out(catch_import.accept_rows(ctx, key, order)).model_dump()
     report = catch_import.check_file(ctx, trip_id, body.text)
     return {
         "good": [{"line": r.line, "question": r.question} for r in report.good],
         "bad": [{"line": r.line, "reason": r.problem} for r in report.bad],
+        "landed_before": report.already[0].isoformat() if report.already else None,
     }
 
 

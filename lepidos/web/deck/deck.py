@@ -8,8 +8,9 @@ from markupsafe import Markup
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
-from lepidos.core.errors import Refused
+from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System
+from lepidos.exchange.text_files import text_of
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.base.waters import nearness
 from lepidos.stations.deck import catch_import, landing, slab
@@ -149,7 +150,7 @@ def import_catch(request: Request, trip_id: str, form: Form) -> Response:
     text = _file_text(form)
     form.done()
     if form.flag("accept"):
-        order = catch_import.AcceptRows(trip_id, text, form.system)
+        order = catch_import.AcceptRows(trip_id, text, form.system, form.flag("again"))
         catch_import.accept_rows(ctx, form.text("key"), order)
         return after(form.text("key"), f"/trips/{trip_id}/deck")
     report = catch_import.check_file(ctx, trip_id, text, form.system)
@@ -163,6 +164,6 @@ def _file_text(form: FormData) -> str:
     if len(data) > MOST_FILE:
         raise Refused({"file": "That file is larger than 1 MB; split it"})
     try:
-        return data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise Refused({"file": "That file is not text in UTF-8"}) from error
+        return text_of(data)
+    except BadInput as error:
+        raise Refused({"file": str(error)}) from error
