@@ -66,6 +66,19 @@ class LabelTest(unittest.TestCase):
         dim.save(out, "PNG")
         self.assertEqual(qr.read_photo(out.getvalue()), "K7M2QD")
 
+    def test_a_photo_of_many_pixels_is_read_small_and_a_bomb_is_refused(self) -> None:
+        code = Image.open(io.BytesIO(label_png(label(), NOON, (62, 29)))).convert("RGB")
+        large = Image.new("RGB", (8000, 6000), "white")
+        large.paste(code.resize((4000, 4000 * code.height // code.width)), (2000, 2000))
+        out = io.BytesIO()
+        large.save(out, "JPEG", quality=60)
+        self.assertEqual(qr.read_photo(out.getvalue()), "K7M2QD")
+        for kind, words in (("PNG", "too large"), ("BMP", "not a picture in JPEG, PNG or WebP")):
+            bomb = io.BytesIO()
+            Image.new("1", (6000, 6000)).save(bomb, kind)
+            with self.subTest(kind=kind), self.assertRaisesRegex(BadInput, words):
+                qr.read_photo(bomb.getvalue())
+
     def test_every_size_reads_back_and_nothing_runs_over_its_edge(self) -> None:
         """By another library than made it: text by pypdf, its boxes by pdfium, the code by zxing."""
         long = label(

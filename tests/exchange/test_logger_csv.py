@@ -6,7 +6,8 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import BadInput
 from lepidos.exchange.logger_csv import Taken, read_log
-from lepidos.exchange.logger_layout import confirmed, first_reading, layout_of, text_of
+from lepidos.exchange.logger_layout import confirmed, first_reading, layout_of
+from lepidos.exchange.text_files import text_of
 
 BERLIN, LONDON = ZoneInfo("Europe/Berlin"), ZoneInfo("Europe/London")
 

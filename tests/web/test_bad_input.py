@@ -202,7 +202,7 @@ class FreezerTest(WebTest):
     def test_a_file_that_is_no_text_or_too_large_is_refused(self) -> None:
         trip = self.start_trip()
         for data, message in (
-            (b"\xff\xfe\x00", "not text"),
+            (b"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00", "no text"),
             (b"a" * 1_000_001, "larger than 1 MB"),
             (b"", "empty"),
         ):

@@ -1,11 +1,14 @@
 """Who may call and what a page may do."""
 
+import asyncio
 import re
 from pathlib import Path
+from unittest.mock import patch
 
+from starlette.types import Receive, Scope, Send
 from structlog.testing import capture_logs
 
-from lepidos.web.shell.security import MOST_BYTES
+from lepidos.web.shell.security import MOST_BYTES, Guard
 from tests.web.client import HOST, WebTest
 
 WEB = Path(__file__).parents[2] / "lepidos" / "web"
@@ -61,6 +64,47 @@ class GuardTest(WebTest):
         )  # fmt: skip
         self.assertEqual(dripped.status_code, 413)
         self.assertIn("Nothing was changed", dripped.text)
+
+    def test_a_body_that_drips_is_given_up_and_a_stream_is_not(self) -> None:
+        async def form(scope: Scope, receive: Receive, send: Send) -> None:
+            if scope["path"] == "/stream":
+                await receive()
+                await asyncio.sleep(0.2)
+                self.assertEqual((await receive())["type"], "http.disconnect")
+            else:
+                while (await receive()).get("more_body"):
+                    pass
+            await send({"type": "http.response.start", "status": 200, "headers": []})
+
+        async def refuse(_: Scope, __: Receive, send: Send, status: int, detail: str) -> None:
+            await send(
+                {"type": "http.response.start", "status": status, "headers": [], "said": detail}
+            )
+
+        async def answer(path: str, wait_s: float, last: dict[str, object]) -> dict[str, object]:
+            told: list[dict[str, object]] = []
+            waiting = [{"type": "http.request", "body": b"x", "more_body": path == "/slow"}, last]
+
+            async def receive() -> dict[str, object]:
+                if len(waiting) == 1:
+                    await asyncio.sleep(wait_s)
+                return waiting.pop(0)
+
+            async def send(message: dict[str, object]) -> None:
+                told.append(message)
+
+            scope = {"type": "http", "path": path, "method": "POST",
+                     "headers": [(b"host", b"127.0.0.1"), (b"origin", b"http://127.0.0.1")]}  # fmt: skip
+            await Guard(form, (), refuse)(scope, receive, send)
+            return told[0]
+
+        end = {"type": "http.request", "body": b"", "more_body": False}
+        with patch("lepidos.web.shell.security.BODY_S", 0.1):
+            slow = asyncio.run(answer("/slow", 0.5, end))
+            quick = asyncio.run(answer("/slow", 0.0, end))
+            stream = asyncio.run(answer("/stream", 0.2, {"type": "http.disconnect"}))
+        self.assertEqual((slow["status"], quick["status"], stream["status"]), (408, 200, 200))
+        self.assertIn("Nothing was changed", str(slow["said"]))
 
     def test_every_answer_is_stamped_errors_too(self) -> None:
         answers = [self.client.get(p) for p in ("/health", "/nowhere", "/api/v1/trips/none")]

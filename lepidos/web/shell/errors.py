@@ -45,6 +45,7 @@ TITLES = {
     403: "Not from here",
     404: "Not here",
     405: "Not this way",
+    408: "Too slow",
     409: "Something has happened since",
     413: "Too large",
     422: "Look at this again",

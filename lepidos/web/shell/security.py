@@ -1,6 +1,8 @@
 """Who may call, what a page may load, and how much may be sent."""
 
+import asyncio
 import re
+import time
 from collections.abc import Awaitable, Callable
 from urllib.parse import urlsplit
 
@@ -40,8 +42,15 @@ _CHANGES = {"POST", "PUT", "PATCH", "DELETE"}
 Refuse = Callable[[Scope, Receive, Send, int, str], Awaitable[None]]
 
 
+BODY_S, LARGE_BODY_S = 30.0, 900.0  # a body takes no longer to come in, on however bad a network
+
+
 class TooLarge(Exception):
     """More bytes came in than may."""
+
+
+class TooSlow(Exception):
+    """The body did not come in within its time."""
 
 
 # scripts have the content's hash in their path; a font is never changed under its name
@@ -68,22 +77,22 @@ class Guard:
             await self._refuse(scope, receive, stamped, *problem)
             return
         started = False
-        body = _Limited(receive, most)
+        body = _Limited(receive, most, BODY_S if most == MOST_BYTES else LARGE_BODY_S)
 
         async def watched(message: Message) -> None:
             nonlocal started
-            if body.too_large and not started:
+            if (body.too_large or body.too_slow) and not started:
                 return  # the framework's own answer to a body that broke off
             started = started or message["type"] == "http.response.start"
             await stamped(message)
 
         try:
             await self._app(scope, body, watched)
-            if body.too_large and not started:
-                await self._refuse(scope, receive, stamped, *_too_large(most))
-        except TooLarge:
-            if not started:
-                await self._refuse(scope, receive, stamped, *_too_large(most))
+            if (problem := body.problem()) and not started:
+                await self._refuse(scope, receive, stamped, *problem)
+        except (TooLarge, TooSlow):
+            if (problem := body.problem()) and not started:
+                await self._refuse(scope, receive, stamped, *problem)
         except ClientDisconnect:
             log.info("left", path=scope["path"])  # nobody is there to be answered
         except Exception as error:
@@ -144,20 +153,36 @@ def _same_origin(headers: Headers, host: str) -> bool:
 
 
 class _Limited:
-    """Receives a body up to `most` bytes, also one whose length was not said beforehand."""
+    """Receives a body up to `most` bytes, also one whose length was not said beforehand, in time.
 
-    def __init__(self, receive: Receive, most: int) -> None:
+    After the body it only waits for the client to leave, for as long as a stream is open.
+    """
+
+    def __init__(self, receive: Receive, most: int, seconds: float) -> None:
         self._receive, self._most = receive, most
-        self._seen = 0
-        self.too_large = False
+        self._until = time.monotonic() + seconds
+        self._seen, self._whole = 0, False
+        self.too_large = self.too_slow = False
 
     async def __call__(self) -> Message:
-        message = await self._receive()
+        left = None if self._whole else max(0.0, self._until - time.monotonic())
+        try:
+            message = await asyncio.wait_for(self._receive(), left)
+        except TimeoutError:
+            self.too_slow = True
+            raise TooSlow from None
+        self._whole = self._whole or not message.get("more_body", False)
         self._seen += len(message.get("body", b""))
         if self._seen > self._most:
             self.too_large = True
             raise TooLarge
         return message
+
+    def problem(self) -> tuple[int, str] | None:
+        """What to answer when the body broke off; None when it did not."""
+        if self.too_slow:
+            return 408, "That took too long to arrive. Nothing was changed; send it again."
+        return _too_large(self._most) if self.too_large else None
 
 
 def _stamp(scope: Scope, send: Send) -> Send:
