@@ -196,7 +196,7 @@ def bundle_read(
         finally:
             log.close()
 
-    _with_context(data_dir, do)
+    _with_context(data_dir, do, make=True)  # a new machine may begin with what another one wrote
 
 
 @cli.command()
@@ -319,8 +319,10 @@ def _end_well(_number: int, _frame: object) -> None:
     raise SystemExit(0)
 
 
-def _with_context(data_dir: Path | None, do: Callable[[AppContext], None]) -> None:
-    ctx = make_context(_settings(data_dir=data_dir), make=False)
+def _with_context(
+    data_dir: Path | None, do: Callable[[AppContext], None], make: bool = False
+) -> None:
+    ctx = make_context(_settings(data_dir=data_dir), make)
     try:
         do(ctx)
     finally:
