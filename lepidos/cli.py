@@ -253,7 +253,8 @@ def doctor(data_dir: DataDir = None) -> None:
     chosen = _settings(data_dir=data_dir)
     ctx = make_context(chosen, make=False)
     try:
-        found = check_all(ctx, Copies(chosen.data_file, chosen.backup_folder), chosen.host)
+        copies = Copies(chosen.data_file, chosen.backup_folder)
+        found = check_all(ctx, copies, chosen.host, chosen.open_to_all)
     finally:
         if isinstance(ctx.scale, LineScale):
             ctx.scale.close()

@@ -9,6 +9,8 @@ from platformdirs import user_data_path
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+LOCAL = ("127.0.0.1", "localhost", "::1")
+
 
 class Settings(BaseSettings):
     """A wrong value stops the start with a sentence."""
@@ -56,12 +58,22 @@ class Settings(BaseSettings):
         description="Folder that freezers' loggers write their files into, each by the name of its "
         "place; empty: logs in the data folder",
     )
+    open_to_all: bool = Field(
+        False,
+        description="Every device that reaches the app may do everything, without a code: names, "
+        "bags and the log are then everybody's on that network",
+    )
     backup_folder: Path | None = Field(
         None,
         description="Second folder for copies of the data file, such as one on a USB stick; "
         "the first is backups beside the file",
     )
     demo: bool = Field(False, description="Say on every page that this is the demo")
+
+    @property
+    def is_shared(self) -> bool:
+        """Whether other machines can reach the app."""
+        return self.host not in LOCAL
 
     @field_validator("timezone")
     @classmethod

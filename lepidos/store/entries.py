@@ -9,7 +9,7 @@ from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import first
+from lepidos.store.rows import first, read
 from lepidos.store.snapshot import read_once
 from lepidos.store.tables.entries import EntryTable, UndoTable
 
@@ -63,6 +63,11 @@ def _latest() -> Latest | None:
     if row is None:
         return None
     return Latest(row[0], row[1], *(EntryTable.at.python_value(text) for text in row[2:]))
+
+
+def newest(limit: int) -> list[records.Entry]:
+    """What was done last, the last first."""
+    return read(EntryTable.select().order_by(SQL("rowid DESC")).limit(limit))
 
 
 def last_key() -> str:

@@ -7,6 +7,7 @@ which return the record as it is then. Each is written down beside its table.
 from lepidos.store.tables.bags import Bag, BagNow, Move, Portion
 from lepidos.store.tables.boards import Board
 from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
+from lepidos.store.tables.devices import Device
 from lepidos.store.tables.entries import Entry, Undo
 from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
 from lepidos.store.tables.own import OwnGuide, RuleCardRow
@@ -40,6 +41,7 @@ __all__ = [
     "BagRule",
     "Board",
     "Cost",
+    "Device",
     "Entry",
     "Fact",
     "FateRow",

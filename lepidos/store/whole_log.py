@@ -61,7 +61,9 @@ def shapes(file: sqlite3.Connection) -> tuple[TableShape, ...]:
     """The tables of the log, each after those that it refers to."""
     query = "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
     names = [name for (name,) in file.execute(query)]
-    found = {n: _shape(file, n) for n in names if n not in (*DERIVED, "migration", "file_mark")}
+    found = {
+        n: _shape(file, n) for n in names if n not in (*DERIVED, "migration", "file_mark", "device")
+    }
     ordered: dict[str, TableShape] = {}
     while len(ordered) < len(found):
         for name in sorted(found.keys() - ordered.keys()):

@@ -132,7 +132,11 @@ class ChecksTest(HealthTest):
         self.assertTrue(self.check("Network").well)
         found = self.check("Network", "0.0.0.0")
         self.assertFalse(found.well)
-        self.assertIn("whoever is on this network", found.said)
+        self.assertIn("let in one by one", found.said)
+        (bare,) = (
+            c for c in check_all(self.ctx, self.copies, "0.0.0.0", True) if c.name == "Network"
+        )
+        self.assertIn("whoever is on this network", bare.said)
 
     def test_little_room_is_told(self) -> None:
         with patch("lepidos.stations.health.checks.LEAST_FREE_MB", 1e12):

@@ -12,6 +12,7 @@ from lepidos.devices.printer import LabelPrinter
 from lepidos.devices.probe import Probe, SimulatedProbe
 from lepidos.devices.scale import Scale
 from lepidos.guide.library import Guide
+from lepidos.stations.base import acting
 from lepidos.stations.base.changes import Changes, Memo
 from lepidos.stations.base.digest import digest_of, old_digest_of
 from lepidos.stations.base.printing import LabelQueue
@@ -113,6 +114,7 @@ def run_idempotent(
             question=done.question,
             undoes=done.undoes,
             at=at,
+            device=acting.device_name.get(),
         )
     ctx.changes.tell()
     return done

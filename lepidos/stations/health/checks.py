@@ -28,19 +28,22 @@ class Check:
     said: str
 
 
-def check_all(ctx: AppContext, copies: Copies, host: str) -> list[Check]:
-    """Everything, in the order in which it matters."""
+def check_all(ctx: AppContext, copies: Copies, host: str, is_open: bool = False) -> list[Check]:
+    """Everything, in the order in which it matters.
+
+    `host`: the address that the app listens on; `is_open`: it asks no device for a code.
+    """
     try:
         found = ctx.store.check()
     except FileProblem as problem:
         # nothing else can be asked of a file that is not there
-        return [Check("Data file", False, str(problem)), _network(host)]
+        return [Check("Data file", False, str(problem)), _network(host, is_open)]
     return [
         _data_file(ctx, found),
         _room(ctx),
         *_copies(ctx, copies),
         _clock(ctx),
-        _network(host),
+        _network(host, is_open),
         _scale(ctx),
         _printer(ctx),
     ]
@@ -91,13 +94,14 @@ def _clock(ctx: AppContext) -> Check:
     return Check("Clock", True, f"{now:%Y-%m-%d %H:%M} UTC; new trips are in {ctx.timezone}.")
 
 
-def _network(host: str) -> Check:
+def _network(host: str, is_open: bool) -> Check:
     if host in LOCAL:
         return Check("Network", True, "Only this machine can open the app.")
-    return Check(
-        "Network", False,
-        f"It listens on {host}: whoever is on this network can read and change everything.",
-    )  # fmt: skip
+    if is_open:
+        said = "whoever is on this network can read and change everything (LEPIDOS_OPEN_TO_ALL)."
+        return Check("Network", False, f"It listens on {host}: {said}")
+    said = "devices are let in one by one, but what they send can be listened to on the network."
+    return Check("Network", False, f"It listens on {host}: {said}")
 
 
 def _scale(ctx: AppContext) -> Check:

@@ -67,6 +67,12 @@ def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
     return run_idempotent(ctx, key, "pack.wish", order, do)
 
 
+def wish_now(ctx: AppContext, trip_id: str, party_id: str) -> PartyWish | None:
+    """What a party wishes now, none of its guests alone."""
+    with ctx.store.reading():
+        return packing.wishes_of(trip_id).get(party_id)
+
+
 def not_taken(wishes: Mapping[str, PartyWish], party_id: str, species: Species) -> str:
     """Why a party does not take a fish: the key of a caution or its own; "" when it does."""
     wish = wishes.get(party_id)

@@ -175,6 +175,12 @@ def view_receipt(ctx: AppContext, trip_id: str, party_id: str) -> PartyReceipt:
         return _receipt(ctx, trip_id, party_id)
 
 
+def receipt_of_party(ctx: AppContext, party_id: str) -> PartyReceipt:
+    """The receipt of a party, on whatever trip. Raises Unknown."""
+    with ctx.store.reading():
+        return _receipt(ctx, trips.party(party_id).trip_id, party_id)
+
+
 def receipt_by_token(ctx: AppContext, token: str) -> PartyReceipt:
     """The receipt behind a private address. Raises Unknown."""
     with ctx.store.reading():

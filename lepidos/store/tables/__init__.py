@@ -11,6 +11,7 @@ from lepidos.store.tables.bags import (
 )
 from lepidos.store.tables.boards import BoardTable, HoldTable
 from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
+from lepidos.store.tables.devices import DeviceTable
 from lepidos.store.tables.entries import EntryTable, UndoTable
 from lepidos.store.tables.fish import (
     FactTable,
@@ -97,4 +98,5 @@ TABLES = [
     TrialFishTable,
     SharpeningTable,
     ScrapingTable,
+    DeviceTable,
 ]

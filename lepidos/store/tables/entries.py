@@ -9,7 +9,10 @@ from lepidos.store.tables.base import Instant, Row, Table
 
 
 class Entry(NamedTuple):
-    """One use case that changed something; `key` came with the request."""
+    """One use case that changed something; `key` came with the request.
+
+    `device`: the name of the device it came from, "" for the machine itself.
+    """
 
     key: str
     action: str
@@ -20,6 +23,7 @@ class Entry(NamedTuple):
     question: str
     undoes: str
     at: datetime
+    device: str = ""
 
 
 class EntryTable(Table):
@@ -34,6 +38,7 @@ class EntryTable(Table):
     question = TextField(default="")
     undoes = TextField(default="")
     at = Instant()
+    device = TextField(default="")
 
     class Meta:
         table_name = "entry"

@@ -41,6 +41,7 @@ from lepidos.web.api.views import pack as pack_views
 from lepidos.web.api.views import table as table_views
 from lepidos.web.api.views import yieldbook as yieldbook_views
 from lepidos.web.health.health import health
+from lepidos.web.shell.access import role_of
 from lepidos.web.shell.render import context_of, why
 
 router = APIRouter(prefix="/api/v1")
@@ -49,7 +50,10 @@ router = APIRouter(prefix="/api/v1")
 @router.get("/health", tags=["app"])
 def get_health(request: Request) -> Json:
     """Version, schema, and whether the data file is sound."""
-    return health(context_of(request))
+    found = health(context_of(request))
+    if role_of(request) != "crew":
+        del found["data_file"]  # where it lies is the crew's business
+    return found
 
 
 @router.get("/species", tags=["guide"])

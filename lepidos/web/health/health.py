@@ -18,12 +18,13 @@ router = APIRouter(include_in_schema=False)
 def show_health(request: Request) -> Response:
     """How the app is, for a person. For a machine: /api/v1/health."""
     ctx, copies = context_of(request), copies_of(request)
+    settings = request.app.state.settings
     return page(
         request,
         "health.html",
         current_view(request),
         here="health",
-        checks=check_all(ctx, copies, request.app.state.settings.host),
+        checks=check_all(ctx, copies, settings.host, settings.open_to_all),
         copies=copies,
         listed=copies.listed(),
         data_file=ctx.store.path,

@@ -39,13 +39,13 @@ def private_receipt(request: Request, token: str) -> Response:
 def private_pdf(request: Request, token: str) -> Response:
     """The same as PDF."""
     found = receipts.receipt_by_token(context_of(request), token[:60])
-    return _pdf(request, found, NOT_TO_BE_FOUND)
+    return pdf_of(request, found, NOT_TO_BE_FOUND)
 
 
 @router.get("/trips/{trip_id}/shares/{party_id}/receipt.pdf")
 def receipt(request: Request, trip_id: str, party_id: str) -> Response:
     """A party's receipt as PDF."""
-    return _pdf(request, receipts.view_receipt(context_of(request), trip_id, party_id), {})
+    return pdf_of(request, receipts.view_receipt(context_of(request), trip_id, party_id), {})
 
 
 @router.get("/trips/{trip_id}/receipt")
@@ -92,7 +92,8 @@ def choose_currency(request: Request, form: Form) -> Response:
     return after(form.text("key"), "/settings")
 
 
-def _pdf(request: Request, found: PartyReceipt, headers: dict[str, str]) -> Response:
+def pdf_of(request: Request, found: PartyReceipt, headers: dict[str, str]) -> Response:
+    """A receipt as PDF."""
     made_at = found.bags[-1].sealed_at if found.bags else found.view.trip.started_at
     pdf = receipt_pdf(_text(request, found, system_of(request)), made_at)
     return Response(

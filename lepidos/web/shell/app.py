@@ -16,6 +16,7 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.routing import Route
 
 from lepidos import __version__
 from lepidos.devices.freezer_logger import SimulatedLogger
@@ -28,6 +29,7 @@ from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.split_search import SplitSearch
+from lepidos.stations.boat.codes import Codes
 from lepidos.stations.bundle.bring_in import Bundles
 from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs
@@ -39,6 +41,7 @@ from lepidos.web.api import deck as api_deck
 from lepidos.web.api import freezer as api_freezer
 from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
+from lepidos.web.boat import boat, guest
 from lepidos.web.bundle import bundle
 from lepidos.web.deck import card, deck, rule_cards
 from lepidos.web.devices import devices
@@ -51,6 +54,7 @@ from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
 from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, live, logs, preferences
+from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
@@ -71,7 +75,7 @@ ROUTERS = (
     preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
     cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
     trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, health,
-    v1, api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
+    boat, guest, v1, api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 
@@ -176,6 +180,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.state.offered_logs = OfferedLogs()
     app.state.bundles = Bundles()
+    app.state.codes = Codes()
     app.state.copies = Copies(settings.data_file, settings.backup_folder)
     app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
@@ -196,6 +201,15 @@ def make_app(settings: Settings) -> FastAPI:
     app.add_middleware(live.Marked)
     # a light level: a few more bytes cost less than the time to save them
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=3)
+    own = [route for part in ROUTERS for route in part.router.routes]
+    routes = Routes(
+        (method, route.path)
+        for route in (*own, *app.routes)
+        if isinstance(route, Route)
+        for method in route.methods or ()
+    )
+    closed = settings.is_shared and not settings.open_to_all
+    app.add_middleware(Access, routes=routes, closed=closed, refuse=errors.refuse)
     hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
     bound = () if settings.host in {"0.0.0.0", "::"} else (settings.host,)  # noqa: S104
     app.add_middleware(Guard, hosts=(*hosts, *bound), refuse=errors.refuse)

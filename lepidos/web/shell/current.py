@@ -11,6 +11,7 @@ from fastapi import Request
 from lepidos.core.errors import Unknown
 from lepidos.stations.trips import trips
 from lepidos.stations.trips.trips import TripView
+from lepidos.web.shell.access import role_of
 from lepidos.web.shell.render import context_of
 
 
@@ -23,6 +24,8 @@ def current_trip_id(request: Request) -> str:
 def current_view(request: Request) -> TripView | None:
     """The trip as every page shows it, None before there is any."""
     ctx = context_of(request)
+    if role_of(request) == "guest":
+        return None  # what is on top of every page is the crew's
     if kept := request.cookies.get("trip", ""):
         with suppress(Unknown):  # a cookie from another data file
             return trips.view_trip(ctx, kept)

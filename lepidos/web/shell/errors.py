@@ -42,6 +42,7 @@ STATUS: dict[type[LepidosError], int] = {
 LATER_S = 5  # what is wrong with the file may be mended: nobody's entry is at fault
 TITLES = {
     400: "That request does not fit",
+    401: "Not let in yet",
     403: "Not from here",
     404: "Not here",
     405: "Not this way",

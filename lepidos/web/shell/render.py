@@ -45,6 +45,7 @@ STATIONS = (
     ("yieldbook", "Yield book"),
     ("guide", "Guide"),
 )
+OF_A_BENCH = {"deck", "table", "pack", "guide"}
 
 
 @cache
@@ -135,6 +136,7 @@ def page(
         system=system,
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
+        doors=_doors(request),
         help=help_texts().get(template.removesuffix(".html"), ()),
         stop=stop_of(request),
         stops=len(stops()),
@@ -163,6 +165,14 @@ def page(
         # see `current`: what a device works on is the trip whose pages it sees
         response.set_cookie("trip", str(view.trip.id), samesite="strict", httponly=True)
     return response
+
+
+def _doors(request: Request) -> tuple[tuple[str, str], ...]:
+    """The stations that a device is shown: those that it may enter."""
+    role = getattr(request.state, "role", "crew")
+    if role == "guest":
+        return (("guest", "Mine"), ("guide", "Guide"))
+    return tuple(s for s in STATIONS if role == "crew" or s[0] in OF_A_BENCH)
 
 
 def _first_aid(ctx: AppContext, about: Species | None) -> Markup:

@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.stations.base.waters import home_waters, nearness
 from lepidos.stations.deck import fish_in_hand
 from lepidos.stations.trips import trips
+from lepidos.web.shell.access import role_of
 from lepidos.web.shell.current import current_trip_id
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import after, context_of, page, shows_again
@@ -27,6 +28,8 @@ def zone_said(request: Request) -> str:
 @router.get("/")
 def home(request: Request) -> Response:
     """To the deck of the trip at hand, or to the ways in."""
+    if role_of(request) == "guest":
+        return RedirectResponse("/guest", 303)
     latest = current_trip_id(request)
     return RedirectResponse(f"/trips/{latest}/deck" if latest else "/start", 303)
 

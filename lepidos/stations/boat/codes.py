@@ -1,0 +1,86 @@
+"""Codes that let a device in: shown on a device of the crew, good once and for a short while.
+
+They are kept in memory only: after a new start nobody has one.
+"""
+
+import secrets
+import threading
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from lepidos.core.errors import Refused
+
+ALPHABET = "23456789ABCDEFGHJKMNPQRSTUVWXYZ"  # no letter that looks like a number
+LETTERS = 8  # 31^8 codes: 40 bits
+GOOD_FOR = timedelta(minutes=10)
+# OWASP ASVS 5, 6.1.1 and 6.3.1: guessing is slowed down
+TRIES, ALL_TRIES = 8, 60  # wrong codes from one address, and from all, before it waits
+WAIT = timedelta(minutes=10)
+
+
+@dataclass(frozen=True)
+class Offer:
+    """What a code lets a device become, until when."""
+
+    code: str
+    role: str
+    party_id: str | None
+    until: datetime
+
+    @property
+    def shown(self) -> str:
+        """The code as people read it out: two groups of four."""
+        return f"{self.code[:4]} {self.code[4:]}"
+
+
+class Codes:
+    """The codes that are good now, and the wrong ones that were tried. From any thread."""
+
+    def __init__(self) -> None:
+        self._offers: dict[str, Offer] = {}
+        self._wrong: list[tuple[datetime, str]] = []
+        self._lock = threading.Lock()
+
+    def offer(self, role: str, party_id: str | None, now: datetime) -> Offer:
+        """A new code."""
+        with self._lock:
+            self._forget(now)
+            code = "".join(secrets.choice(ALPHABET) for _ in range(LETTERS))
+            made = self._offers[code] = Offer(code, role, party_id, now + GOOD_FOR)
+            return made
+
+    def good(self, now: datetime) -> list[Offer]:
+        """Those that can be used now, the newest last."""
+        with self._lock:
+            self._forget(now)
+            return list(self._offers.values())
+
+    def take_back(self, code: str) -> None:
+        """It lets nobody in any more."""
+        with self._lock:
+            self._offers.pop(_plain(code), None)
+
+    def use(self, code: str, address: str, now: datetime) -> Offer:
+        """What a code lets its device become; it is used up. Raises Refused.
+
+        After some wrong codes nobody is asked for a while, also about right ones.
+        """
+        with self._lock:
+            self._forget(now)
+            mine = sum(where == address for _, where in self._wrong)
+            if mine >= TRIES or len(self._wrong) >= ALL_TRIES:
+                minutes = int(WAIT.total_seconds() // 60)
+                raise Refused({"code": f"Too many wrong codes. Try again in {minutes} minutes"})
+            found = self._offers.pop(_plain(code), None)
+            if found is None:
+                self._wrong.append((now, address))
+                raise Refused({"code": "That code is not good, or no longer. Ask for a new one"})
+            return found
+
+    def _forget(self, now: datetime) -> None:
+        self._offers = {c: o for c, o in self._offers.items() if o.until > now}
+        self._wrong = [(at, where) for at, where in self._wrong if at > now - WAIT]
+
+
+def _plain(code: str) -> str:
+    return "".join(code.upper().split()).replace("-", "")[:20]

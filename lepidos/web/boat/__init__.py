@@ -1,0 +1,1 @@
+"""The pages on which devices are let in, and what a guest sees."""
