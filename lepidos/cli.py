@@ -10,8 +10,8 @@ from pathlib import Path
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
+import segno
 import typer
-import uvicorn
 from platformdirs import user_data_path
 from pydantic import ValidationError
 
@@ -39,7 +39,9 @@ from lepidos.store.ids import clock_is_behind
 from lepidos.store.restore import restore as restore_file
 from lepidos.store.running import only_one
 from lepidos.web.api.views import yieldbook as yieldbook_views
+from lepidos.web.shell.addresses import shared_at
 from lepidos.web.shell.app import clock_of, make_app, make_context
+from lepidos.web.shell.serve import certificates_of, serve
 
 cli = typer.Typer(no_args_is_help=True, help=__doc__, pretty_exceptions_enable=False)
 cli.add_typer(calc, name="calc", help="The core's models, one by one.")
@@ -57,9 +59,12 @@ def run(
     data_dir: DataDir = None,
     host: Annotated[str | None, typer.Option(help="Address to listen on")] = None,
     port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
+    share: Annotated[
+        bool | None, typer.Option("--share", help="Let phones and tablets in, over TLS")
+    ] = None,
 ) -> None:
     """Start the app on your own data."""
-    _serve(_settings(data_dir=data_dir, host=host, port=port))
+    _serve(_settings(data_dir=data_dir, host=host, port=port, share=share))
 
 
 @cli.command()
@@ -254,7 +259,7 @@ def doctor(data_dir: DataDir = None) -> None:
     ctx = make_context(chosen, make=False)
     try:
         copies = Copies(chosen.data_file, chosen.backup_folder)
-        found = check_all(ctx, copies, chosen.host, chosen.open_to_all)
+        found = check_all(ctx, copies, chosen.host, chosen.open_to_all, chosen.share)
     finally:
         if isinstance(ctx.scale, LineScale):
             ctx.scale.close()
@@ -286,26 +291,36 @@ def _serve(chosen: Settings) -> None:
     with only_one(chosen.data_file):
         _check(chosen)
         typer.echo(f"Lepidos is at http://{chosen.host}:{chosen.port}/  (Ctrl+C stops it)")
-        uvicorn.run(
-            make_app(chosen),
-            host=chosen.host,
-            port=chosen.port,
-            log_level=chosen.log_level,
-            access_log=False,
-            server_header=False,
-            timeout_graceful_shutdown=5,
-        )
+        if chosen.is_shared:
+            _say_how_to_come(chosen)
+        serve(make_app(chosen), chosen)
+
+
+def _say_how_to_come(chosen: Settings) -> None:
+    for address in shared_at(chosen):
+        typer.echo(f"Phones and tablets open {address}/ and are let in at Settings, Who is aboard")
+    if chosen.share:
+        typer.echo(f"This boat's fingerprint is {certificates_of(chosen).fingerprint}")
+        segno.make(f"{shared_at(chosen)[0]}/trust", error="m").terminal(compact=True)
+    elif chosen.open_to_all:
+        typer.echo("LEPIDOS_OPEN_TO_ALL: whoever is on this network can read and change everything")
+    else:
+        typer.echo("Over plain HTTP: who listens on this network reads it all. Better: --share")
 
 
 def _check(chosen: Settings) -> None:
     """What would stop the start is told in a sentence, before anything else begins."""
-    with socket.socket(socket.AF_INET6 if ":" in chosen.host else socket.AF_INET) as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((chosen.host, chosen.port))
-        except OSError as error:
-            where = f"{chosen.host}, port {chosen.port}"
-            raise Refused({"": f"{where}: {error.strerror}. Choose another with --port"}) from error
+    wanted = [(chosen.host, chosen.port, "--port")]
+    if chosen.share:
+        wanted.append(("0.0.0.0", chosen.share_port, "LEPIDOS_SHARE_PORT"))  # noqa: S104 - shared
+    for host, port, other in wanted:
+        with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+            try:
+                probe.bind((host, port))
+            except OSError as error:
+                said = f"{host}, port {port}: {error.strerror}. Choose another with {other}"
+                raise Refused({"": said}) from error
     store = Store.open(chosen.data_file)
     try:
         if (found := store.check()) != "ok":

@@ -58,6 +58,12 @@ class Settings(BaseSettings):
         description="Folder that freezers' loggers write their files into, each by the name of its "
         "place; empty: logs in the data folder",
     )
+    share: bool = Field(
+        False,
+        description="Let phones and tablets in over TLS on every network of this machine; the same "
+        "as run --share",
+    )
+    share_port: int = Field(8443, ge=1, le=65535, description="Port for those")
     open_to_all: bool = Field(
         False,
         description="Every device that reaches the app may do everything, without a code: names, "
@@ -73,7 +79,7 @@ class Settings(BaseSettings):
     @property
     def is_shared(self) -> bool:
         """Whether other machines can reach the app."""
-        return self.host not in LOCAL
+        return self.share or self.host not in LOCAL
 
     @field_validator("timezone")
     @classmethod

@@ -40,14 +40,17 @@ class Server:
     """`lepidos run` on a folder; start it, stop it, kill it, start it again.
 
     `searches`: whether a better order of work is looked for in the background, for five seconds
-    after each change, as the app does unless it is told not to.
+    after each change, as the app does unless it is told not to. `settings` by their LEPIDOS_ names.
     """
 
-    def __init__(self, folder: Path, demo: bool = False, searches: bool = True) -> None:
+    def __init__(
+        self, folder: Path, demo: bool = False, searches: bool = True, **settings: str
+    ) -> None:
         self.folder = folder
         self.port = free_port()
         self.base = f"http://127.0.0.1:{self.port}"
         self.errors = folder / "errors.txt"  # what the app says on the terminal
+        self._settings = settings
         self._demo, self._searches = demo, searches
         self._process: ForkServerProcess | None = None
 
@@ -56,7 +59,7 @@ class Server:
         if self._demo and not any(self.folder.glob("*")):
             shutil.copytree(_demo_day().name, self.folder, dirs_exist_ok=True)
         words = ["demo" if self._demo else "run", "--data-dir", str(self.folder)]
-        env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": at}
+        env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": at, **self._settings}
         if not self._searches:
             env["LEPIDOS_SEARCH_SECONDS"] = "0"
         words += ["--port", str(self.port)]

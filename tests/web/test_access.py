@@ -30,6 +30,7 @@ CREWS_ALONE = (
 )  # fmt: skip
 STRANGERS = {
     "GET /join", "POST /join", "GET /r/{token}", "GET /r/{token}/receipt.pdf", "GET /favicon.ico",
+    "GET /trust", "GET /authority.crt",
 }  # fmt: skip
 
 

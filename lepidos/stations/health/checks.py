@@ -28,22 +28,25 @@ class Check:
     said: str
 
 
-def check_all(ctx: AppContext, copies: Copies, host: str, is_open: bool = False) -> list[Check]:
+def check_all(
+    ctx: AppContext, copies: Copies, host: str, is_open: bool = False, is_secret: bool = False
+) -> list[Check]:
     """Everything, in the order in which it matters.
 
-    `host`: the address that the app listens on; `is_open`: it asks no device for a code.
+    `host`: the address that the app listens on plainly; `is_open`: it asks no device for a code;
+    `is_secret`: others reach it over TLS.
     """
     try:
         found = ctx.store.check()
     except FileProblem as problem:
         # nothing else can be asked of a file that is not there
-        return [Check("Data file", False, str(problem)), _network(host, is_open)]
+        return [Check("Data file", False, str(problem)), _network(host, is_open, is_secret)]
     return [
         _data_file(ctx, found),
         _room(ctx),
         *_copies(ctx, copies),
         _clock(ctx),
-        _network(host, is_open),
+        _network(host, is_open, is_secret),
         _scale(ctx),
         _printer(ctx),
     ]
@@ -94,14 +97,17 @@ def _clock(ctx: AppContext) -> Check:
     return Check("Clock", True, f"{now:%Y-%m-%d %H:%M} UTC; new trips are in {ctx.timezone}.")
 
 
-def _network(host: str, is_open: bool) -> Check:
-    if host in LOCAL:
+def _network(host: str, is_open: bool, is_secret: bool) -> Check:
+    if host in LOCAL and is_secret and not is_open:
+        said = "Devices that were let in open the app, over TLS; this machine opens it plainly."
+        return Check("Network", True, said)
+    if host in LOCAL and not is_secret:
         return Check("Network", True, "Only this machine can open the app.")
     if is_open:
         said = "whoever is on this network can read and change everything (LEPIDOS_OPEN_TO_ALL)."
-        return Check("Network", False, f"It listens on {host}: {said}")
+        return Check("Network", False, f"It is shared: {said}")
     said = "devices are let in one by one, but what they send can be listened to on the network."
-    return Check("Network", False, f"It listens on {host}: {said}")
+    return Check("Network", False, f"It is shared: {said}")
 
 
 def _scale(ctx: AppContext) -> Check:

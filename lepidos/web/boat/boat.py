@@ -3,15 +3,17 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
-from lepidos.core.errors import Refused
+from lepidos.core.errors import Refused, Unknown
 from lepidos.stations.boat import devices
 from lepidos.stations.boat.codes import Codes
 from lepidos.web.drawings.qr import label_qr
 from lepidos.web.shell.access import COOKIE, is_secure
+from lepidos.web.shell.addresses import shared_at
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.preferences import here
 from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.serve import certificates_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -29,7 +31,7 @@ def show_boat(request: Request) -> Response:
     """Devices that are in, codes that are good, and what was done last, by which device."""
     ctx, settings = context_of(request), request.app.state.settings
     view = current_view(request)
-    base = str(request.base_url).rstrip("/")
+    base = (shared_at(settings) or [str(request.base_url).rstrip("/")])[0]
     offers = [
         (one, label_qr(f"{base}/join?code={one.code}"))
         for one in codes_of(request).good(ctx.clock())
@@ -44,7 +46,8 @@ def show_boat(request: Request) -> Response:
         address=base,
         closed=settings.is_shared and not settings.open_to_all,
         shared=settings.is_shared,
-        host=settings.host,
+        secret=settings.share,
+        fingerprint=certificates_of(settings).fingerprint if settings.share else "",
     )
 
 
@@ -81,12 +84,33 @@ def let_out(request: Request, device_id: str, form: Form) -> Response:
     return after(form.text("key"), "/boat")
 
 
+@router.get("/trust")
+def show_trust(request: Request) -> Response:
+    """How a phone trusts this boat once. Raises Unknown when nothing is shared over TLS."""
+    settings = request.app.state.settings
+    if not settings.share:
+        raise Unknown("certificate", "of this boat")
+    return page(request, "trust.html", fingerprint=certificates_of(settings).fingerprint)
+
+
+@router.get("/authority.crt")
+def authority(request: Request) -> Response:
+    """The certificate to be trusted. Raises Unknown as `show_trust`."""
+    settings = request.app.state.settings
+    if not settings.share:
+        raise Unknown("certificate", "of this boat")
+    pem = certificates_of(settings).authority.read_bytes()
+    name = {"content-disposition": "attachment; filename=lepidos-boat.crt"}
+    return Response(pem, media_type="application/x-x509-ca-cert", headers=name)
+
+
 @router.get("/join")
 def show_join(request: Request) -> Response:
     """All that a stranger sees: where the code goes."""
     asked = request.query_params
     code = asked.get("code", "")[:20]
-    return page(request, "join.html", code=code, to=here(asked.get("to", "/")[:200]))
+    shared = request.app.state.settings.share
+    return page(request, "join.html", code=code, shared=shared, to=here(asked.get("to", "/")[:200]))
 
 
 @router.post("/join")

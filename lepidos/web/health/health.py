@@ -24,7 +24,7 @@ def show_health(request: Request) -> Response:
         "health.html",
         current_view(request),
         here="health",
-        checks=check_all(ctx, copies, settings.host, settings.open_to_all),
+        checks=check_all(ctx, copies, settings.host, settings.open_to_all, settings.share),
         copies=copies,
         listed=copies.listed(),
         data_file=ctx.store.path,

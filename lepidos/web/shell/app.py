@@ -55,6 +55,7 @@ from lepidos.web.settings import round as demo_round
 from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, live, logs, preferences
 from lepidos.web.shell.access import Access, Routes
+from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
@@ -211,7 +212,9 @@ def make_app(settings: Settings) -> FastAPI:
     closed = settings.is_shared and not settings.open_to_all
     app.add_middleware(Access, routes=routes, closed=closed, refuse=errors.refuse)
     hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
-    bound = () if settings.host in {"0.0.0.0", "::"} else (settings.host,)  # noqa: S104
-    app.add_middleware(Guard, hosts=(*hosts, *bound), refuse=errors.refuse)
+    bound = () if settings.host in EVERYWHERE else (settings.host,)
+    everywhere = settings.share or settings.host in EVERYWHERE
+    own_hosts = (lambda: (*own_names(), *own_addresses())) if everywhere else tuple
+    app.add_middleware(Guard, hosts=(*hosts, *bound), own=own_hosts, refuse=errors.refuse)
     app.add_middleware(logs.RequestLog)
     return app

@@ -3,7 +3,7 @@
 import asyncio
 import re
 import time
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Iterable
 from urllib.parse import urlsplit
 
 import structlog
@@ -13,6 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = structlog.get_logger()
 
+ASK_OWN_EVERY_S = 5.0
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "[::1]")
 MOST_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
 MOST_LOG_BYTES = 64 * 1024 * 1024  # years of a logger's readings, a minute each
@@ -60,10 +61,18 @@ LASTING = ("/static/js-", "/static/vendor/fonts/")
 class Guard:
     """Checks every request before any of our code sees it, and stamps every answer."""
 
-    def __init__(self, app: ASGIApp, hosts: tuple[str, ...], refuse: Refuse) -> None:
+    def __init__(
+        self,
+        app: ASGIApp,
+        hosts: tuple[str, ...],
+        refuse: Refuse,
+        own: Callable[[], Iterable[str]] = tuple,
+    ) -> None:
         self._app = app
         self._hosts = {h.lower() for h in (*LOCAL_HOSTS, *hosts)}
         self._refuse = refuse
+        # what the machine itself is called, which changes with its networks
+        self._own, self._own_hosts, self._asked_at = own, frozenset[str](), 0.0
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """ASGI entry."""
@@ -102,9 +111,16 @@ class Guard:
                 raise
             await self._refuse(scope, receive, stamped, *_BROKEN)
 
+    def _is_ours(self, host: str) -> bool:
+        if host not in self._hosts and host not in self._own_hosts:
+            if time.monotonic() - self._asked_at < ASK_OWN_EVERY_S:
+                return False
+            self._own_hosts, self._asked_at = frozenset(self._own()), time.monotonic()
+        return host in self._hosts or host in self._own_hosts
+
     def _problem(self, method: str, headers: Headers, most: int) -> tuple[int, str] | None:
         host = headers.get("host", "").lower()
-        if _name(host) not in self._hosts:
+        if not self._is_ours(_name(host)):
             return 400, (
                 "This address is not one Lepidos answers to. Add it to LEPIDOS_ALLOWED_HOSTS "
                 "if it is yours."

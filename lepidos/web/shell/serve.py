@@ -1,0 +1,81 @@
+"""Running the app: plainly for this machine, and over TLS for others when it is shared."""
+
+import asyncio
+import contextlib
+import ssl
+from collections.abc import Iterator
+from typing import Any
+
+import uvicorn
+from fastapi import FastAPI
+
+from lepidos.settings import Settings
+from lepidos.web.shell.addresses import own_addresses, own_names
+from lepidos.web.shell.announce import announced
+from lepidos.web.shell.certificates import Certificates, certificates, machine_now
+
+LOOK_EVERY_S = 30.0
+STOP_S = 5
+
+
+class _Beside(uvicorn.Server):
+    """A second server of one app: signals and the app's start and end are the first one's."""
+
+    @contextlib.contextmanager
+    def capture_signals(self) -> Iterator[None]:
+        """None are taken."""
+        yield
+
+
+def serve(app: FastAPI, settings: Settings) -> None:
+    """Run until somebody stops it."""
+    plain = uvicorn.Config(app, host=settings.host, port=settings.port, **_usual(settings))
+    if not settings.share:
+        uvicorn.Server(plain).run()
+        return
+    files = certificates_of(settings)
+    tls = uvicorn.Config(
+        app, host="0.0.0.0", port=settings.share_port, lifespan="off",  # noqa: S104 - shared
+        ssl_certfile=files.chain, ssl_keyfile=files.key, **_usual(settings),
+    )  # fmt: skip
+    with announced(settings.share_port, own_addresses()):
+        asyncio.run(_both(uvicorn.Server(plain), _Beside(tls), settings))
+
+
+def certificates_of(settings: Settings) -> Certificates:
+    """Those of this machine, as it is called now."""
+    return certificates(settings.data_dir / "tls", own_names(), own_addresses(), machine_now())
+
+
+def _usual(settings: Settings) -> dict[str, Any]:
+    return {
+        "log_level": settings.log_level,
+        "access_log": False,
+        "server_header": False,
+        "timeout_graceful_shutdown": STOP_S,
+    }
+
+
+async def _both(first: uvicorn.Server, second: uvicorn.Server, settings: Settings) -> None:
+    running = asyncio.create_task(first.serve())
+    while not first.started and not running.done():
+        await asyncio.sleep(0.02)
+    beside = asyncio.create_task(second.serve())
+    renewing = asyncio.create_task(_renew(second, settings))
+    try:
+        await running
+    finally:
+        second.should_exit = True
+        renewing.cancel()
+        await beside
+
+
+async def _renew(server: uvicorn.Server, settings: Settings) -> None:
+    """A boat's computer often starts before it has a network: its certificate follows."""
+    known = own_addresses()
+    while True:
+        await asyncio.sleep(LOOK_EVERY_S)
+        files = certificates_of(settings)
+        if own_addresses() != known and isinstance(server.config.ssl, ssl.SSLContext):
+            known = own_addresses()
+            server.config.ssl.load_cert_chain(files.chain, files.key)
