@@ -111,6 +111,8 @@ class PagesTest(BrowserTest):
             "not found": "/nowhere",
             "rules": "/rules",
             "devices": "/devices",
+            "who is aboard": "/boat",
+            "come aboard": "/join",
             "first aid": "/first-aid",
         }
 

@@ -74,7 +74,7 @@ class Fuzz:
         self.seed = seed
         self.statuses: dict[int, int] = {}
         self.pages = ["/", "/trips", "/trips/new", "/rules", "/rules/new", "/guide", "/guide/own/write",
-                      "/guide/cod", "/guide/plaice", "/devices", "/which-fish", "/health", "/guide/techniques",
+                      "/guide/cod", "/guide/plaice", "/devices", "/which-fish", "/health", "/boat", "/join", "/guide/techniques",
                       "/season", "/season/fish", "/season/trials", "/season/millimetres", "/season/cutters",
                       "/season/keep", "/season/what-if", "/bundle", "/freezer/next", "/settings"]  # fmt: skip
         self.forms: list[tuple[str, str, dict[str, list[str]]]] = []
