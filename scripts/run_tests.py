@@ -164,7 +164,7 @@ class Worker(threading.Thread):
                 self._process.stdin.flush()
                 self.reports.append(json.loads(self._report.readline()))
             except (OSError, ValueError):
-                self.lost.append(name)
+                self.lost.append(f"{name} (it ended with {self._process.wait(10)})")
                 return
         self._process.stdin.close()
         self._process.wait()
