@@ -136,36 +136,46 @@ def run_worker(count_lines: bool) -> int:
 
 
 class Worker(threading.Thread):
-    """Hands groups to one process, until there are none or the process dies."""
+    """Hands groups to one process, and to a new one when that dies."""
 
     def __init__(self, groups: Iterator[str], lock: threading.Lock, count_lines: bool) -> None:
         super().__init__()
         self.reports: list[dict[str, object]] = []
         self.lost: list[str] = []
-        self._groups, self._lock = groups, lock
+        self._groups, self._lock, self._count_lines = groups, lock, count_lines
+        self._begin()
+
+    def _begin(self) -> None:
         read, write = os.pipe()
         self._process = subprocess.Popen(
             ["/bin/sh", "-c", f'exec "$0" "$@" {REPORT_FD}>&{write} {write}>&-', sys.executable,
-             str(Path(__file__)), "--worker", *(["--coverage"] if count_lines else [])],
+             str(Path(__file__)), "--worker", *(["--coverage"] if self._count_lines else [])],
             stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT, env=ENV,
         )  # fmt: skip
         os.close(write)
         self._report = os.fdopen(read)
 
+    def _end(self) -> int:
+        with contextlib.suppress(subprocess.TimeoutExpired):
+            return self._process.wait(5)
+        self._process.kill()  # it is there, and what it reports cannot be read
+        return self._process.wait()
+
     def run(self) -> None:
-        assert self._process.stdin
         while True:
             with self._lock:
                 name = next(self._groups, None)
             if name is None:
                 break
+            assert self._process.stdin
             try:
                 self._process.stdin.write(name + "\n")
                 self._process.stdin.flush()
                 self.reports.append(json.loads(self._report.readline()))
             except (OSError, ValueError):
-                self.lost.append(f"{name} (it ended with {self._process.wait(10)})")
-                return
+                self.lost.append(f"{name} (it ended with {self._end()})")
+                self._begin()
+        assert self._process.stdin
         self._process.stdin.close()
         self._process.wait()
 
