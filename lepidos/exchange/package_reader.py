@@ -19,6 +19,9 @@ from lepidos.exchange.data_package import DESCRIPTOR, Kind, Row
 MOST_DESCRIPTOR = 2_000_000  # bytes
 MOST_BYTES = 4_000_000_000  # of all tables, unpacked
 MOST_CELL = 8_000_000
+# One limit for the whole process, set once: two bundles at a time gave each other theirs back.
+# Files of people have a limit of their own, see `table_csv`.
+csv.field_size_limit(MOST_CELL)
 _UNREADABLE = (csv.Error, UnicodeDecodeError, zipfile.BadZipFile, zlib.error, EOFError)
 
 
@@ -47,8 +50,6 @@ class Package:
         self.bytes = sum(entry.file_size for entry in self._entries.values())
         if self.bytes > MOST_BYTES:
             raise BadInput(f"The bundle is more than {MOST_BYTES // 10**9} GB unpacked")
-        # one limit for the whole process: others get theirs back when this is closed
-        self._limit = csv.field_size_limit(MOST_CELL)
 
     def size(self, table: str) -> int:
         """Of a table, in bytes."""
@@ -91,7 +92,6 @@ class Package:
     def close(self) -> None:
         """Let go of the file."""
         self._zip.close()
-        csv.field_size_limit(self._limit)
 
     def _open(self, table: str) -> io.TextIOWrapper:
         return io.TextIOWrapper(self._zip.open(self._entries[table]), "utf-8", newline="")

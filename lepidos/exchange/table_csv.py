@@ -10,6 +10,7 @@ from lepidos.core.errors import BadInput
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
 MOST_ROWS = 2000
 TITLE_LINES = 10
+LONGEST_CELL = 100_000
 
 
 def safe_cell(value: object) -> str:
@@ -69,6 +70,8 @@ def read_csv(
                 continue
             if len(rows) >= MOST_ROWS:
                 raise BadInput(f"More than {MOST_ROWS} rows; split the file")
+            if any(len(cell) > LONGEST_CELL for cell in cells):
+                raise BadInput(f"The file cannot be read as CSV: a cell is too long")
             padded = [cell.strip() for cell in cells] + [""] * (len(header) - len(cells))
             named = dict(zip(header, padded, strict=False))
             if len(cells) > len(header):
