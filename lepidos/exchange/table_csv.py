@@ -71,7 +71,7 @@ def read_csv(
             if len(rows) >= MOST_ROWS:
                 raise BadInput(f"More than {MOST_ROWS} rows; split the file")
             if any(len(cell) > LONGEST_CELL for cell in cells):
-                raise BadInput(f"The file cannot be read as CSV: a cell is too long")
+                raise BadInput("The file cannot be read as CSV: a cell is too long")
             padded = [cell.strip() for cell in cells] + [""] * (len(header) - len(cells))
             named = dict(zip(header, padded, strict=False))
             if len(cells) > len(header):
