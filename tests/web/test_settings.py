@@ -11,7 +11,7 @@ from tests.web.client import WebTest
 
 TEMPLATES = Path(__file__).parents[2] / "lepidos" / "web" / "templates"
 # parts of pages, and pages of no person: the header alone, the API's own, a drawing for another page
-NO_HELP = {"join", "trust", "base", "header", "api_docs"}
+NO_HELP = {"plain", "join", "trust", "base", "header", "api_docs"}
 
 
 class WatersTest(WebTest):
