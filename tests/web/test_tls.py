@@ -1,5 +1,6 @@
 """TLS by itself: what is vouched for, what is not, and the two ways into one app."""
 
+import asyncio
 import socket
 import ssl
 import stat
@@ -9,10 +10,15 @@ import unittest
 import urllib.request
 from datetime import timedelta
 from pathlib import Path
+from types import SimpleNamespace
+from unittest.mock import patch
 
 from cryptography import x509
 
+from lepidos.settings import Settings
+from lepidos.web.shell import serve
 from lepidos.web.shell.addresses import own_names
+from lepidos.web.shell.announce import announced
 from lepidos.web.shell.certificates import (
     MACHINE_LASTS,
     RENEW_BEFORE,
@@ -97,12 +103,50 @@ class CertificateTest(unittest.TestCase):
         self.assertNotEqual(renewed.chain.read_bytes(), before)
         self.assertEqual(renewed.fingerprint, known)
 
+    def test_a_key_that_is_not_the_certificates_is_made_anew_with_it(self) -> None:
+        other = certificates(self.folder.parent / "other", NAMES, ["192.168.4.1"], self.now)
+        self.files.key.write_bytes(other.key.read_bytes())  # as if stopped between the two
+        again = certificates(self.folder, NAMES, ["192.168.4.1"], self.now)
+        self.assertEqual(self.accepted(again, "192.168.4.1"), "")
+
+    def test_without_a_network_there_is_nothing_to_announce(self) -> None:
+        with announced(8443, []):
+            pass
+
     def test_it_ends_within_what_browsers_take(self) -> None:
         (machine, authority) = x509.load_pem_x509_certificates(self.files.chain.read_bytes())
         lasts = machine.not_valid_after_utc - machine.not_valid_before_utc
         self.assertLessEqual(lasts, timedelta(days=398))
         limits = authority.extensions.get_extension_for_class(x509.NameConstraints)
         self.assertTrue(limits.critical)
+
+
+class RenewTest(unittest.TestCase):
+    def test_a_running_server_shows_what_was_made_anew(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        settings = Settings(data_dir=Path(folder.name), share=True)
+        loaded: list[bytes] = []
+
+        class Told:
+            """The context of a server that runs."""
+
+            def load_cert_chain(self, chain: Path, _: Path) -> None:
+                loaded.append(chain.read_bytes())
+
+        server = SimpleNamespace(config=SimpleNamespace(ssl=Told()))
+
+        async def look() -> None:
+            task = asyncio.create_task(serve._renew(server, settings))
+            await asyncio.sleep(0.2)
+            self.assertEqual(loaded, [])
+            serve.certificates_of(settings).chain.unlink()  # its end, or another network
+            await asyncio.sleep(0.2)
+            task.cancel()
+
+        with patch.object(serve, "LOOK_EVERY_S", 0.02):
+            asyncio.run(look())
+        self.assertEqual(loaded, [serve.certificates_of(settings).chain.read_bytes()])
 
 
 class SharedTest(unittest.TestCase):

@@ -15,6 +15,9 @@ KIND = "_https._tcp.local."
 @contextmanager
 def announced(port: int, addresses: Sequence[str]) -> Iterator[None]:
     """Announce `lepidos.local` while the app runs. Where a network forbids it, go on without."""
+    if not addresses:  # no network yet
+        yield
+        return
     try:
         radio = Zeroconf(interfaces=list(addresses))
         radio.register_service(

@@ -162,8 +162,11 @@ def _holds(files: Certificates, names: set[str], addresses: set[str], now: datet
     chain = x509.load_pem_x509_certificates(files.chain.read_bytes())
     authority = x509.load_pem_x509_certificate(files.authority.read_bytes())
     bears = chain[0].extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    key = serialization.load_pem_private_key(files.key.read_bytes(), None)
     return (
-        chain[-1] == authority
+        # stopped between writing one and the other, they do not belong together
+        chain[0].public_key() == key.public_key()
+        and chain[-1] == authority
         and names <= set(bears.get_values_for_type(x509.DNSName))
         and addresses <= {str(ip) for ip in bears.get_values_for_type(x509.IPAddress)}
         and chain[0].not_valid_before_utc <= now

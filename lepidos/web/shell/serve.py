@@ -2,10 +2,10 @@
 
 import asyncio
 import contextlib
-import ssl
 from collections.abc import Iterator
 from typing import Any
 
+import structlog
 import uvicorn
 from fastapi import FastAPI
 
@@ -71,11 +71,17 @@ async def _both(first: uvicorn.Server, second: uvicorn.Server, settings: Setting
 
 
 async def _renew(server: uvicorn.Server, settings: Settings) -> None:
-    """A boat's computer often starts before it has a network: its certificate follows."""
-    known = own_addresses()
+    """A boat's computer often starts before it has a network: its certificate follows, and its end.
+
+    What is on the disk may have been made anew by a page, too: what counts is what it is.
+    """
+    shown = certificates_of(settings).chain.read_bytes()
     while True:
         await asyncio.sleep(LOOK_EVERY_S)
-        files = certificates_of(settings)
-        if own_addresses() != known and isinstance(server.config.ssl, ssl.SSLContext):
-            known = own_addresses()
-            server.config.ssl.load_cert_chain(files.chain, files.key)
+        try:
+            files = certificates_of(settings)
+            if files.chain.read_bytes() != shown and server.config.ssl:
+                server.config.ssl.load_cert_chain(files.chain, files.key)
+                shown = files.chain.read_bytes()
+        except OSError as error:  # a full disk, say: the old one goes on
+            structlog.get_logger().warning("certificate", problem=str(error))
