@@ -15,7 +15,7 @@ step "lint" $bin/ruff check --quiet lepidos tests bench scripts
 step "types" $bin/mypy
 step "import contract" $bin/lint-imports --no-cache
 step "templates" $bin/djlint lepidos/web/templates --lint --quiet
-step "scripts" scripts/eslint/node_modules/.bin/eslint -c scripts/eslint/eslint.config.js lepidos/web/static/js
+step "scripts" scripts/eslint/node_modules/.bin/eslint -c scripts/eslint/eslint.config.js lepidos/web/static/js lepidos/web/static/worker.js
 
 printf '\n== tests\n'
 log=$(mktemp)

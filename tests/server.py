@@ -75,6 +75,14 @@ class Server:
                 return
         raise RuntimeError("the app does not answer")
 
+    def answers(self) -> bool:
+        """Whether it answers now."""
+        try:
+            urllib.request.urlopen(f"{self.base}/api/v1/health", timeout=2).read()
+        except OSError:
+            return False
+        return True
+
     @property
     def pid(self) -> int:
         """Of the process that answers."""

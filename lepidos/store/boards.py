@@ -6,12 +6,15 @@ from datetime import datetime
 from peewee import fn
 
 from lepidos.store import records
+from lepidos.store.earlier import Act
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
 from lepidos.store.rows import find
 from lepidos.store.tables.boards import BoardTable, HoldTable
+from lepidos.store.tables.fish import FactTable
+from lepidos.store.work import BOARD
 
 _OF_TRIP: Ready[records.Board] = Ready(
     lambda trip: BoardTable.select().where(BoardTable.trip == trip).order_by(BoardTable.id)
@@ -65,15 +68,25 @@ def held_on_trip(trip_id: str) -> set[str]:
     return {row.fish_id for row in rows}
 
 
-def hold(board_id: str, fish_ids: Sequence[str]) -> None:
-    """Hold these fish at a board in this order, and no others there."""
-    HoldTable.delete().where(
-        (HoldTable.board == board_id) | (HoldTable.fish.in_(list(fish_ids)))
-    ).execute()
+def hold(act: Act, board_id: str, fish_ids: Sequence[str]) -> None:
+    """Hold these fish at a board in this order, and no others there. `act` keeps how it was."""
+    before = (HoldTable.board == board_id) | (HoldTable.fish.in_(list(fish_ids)))
+    held = [row.fish_id for row in HoldTable.select(HoldTable.fish).where(before)]
+    act.keep("hold", held)
+    HoldTable.delete().where(before).execute()
     for position, fish_id in enumerate(fish_ids):
         HoldTable.create(fish=fish_id, board=board_id, position=position)
+    act.made("hold", [fish_id for fish_id in fish_ids if fish_id not in held])
 
 
-def let_go(board_ids: Sequence[str]) -> int:
-    """Hold nothing at these boards; how many were held."""
-    return HoldTable.delete().where(HoldTable.board.in_(list(board_ids))).execute()
+def let_go(act: Act, board_ids: Sequence[str]) -> int:
+    """Hold nothing at these boards; how many were held. `act` keeps how it was."""
+    held = HoldTable.board.in_(list(board_ids))
+    act.keep("hold", [row.fish_id for row in HoldTable.select(HoldTable.fish).where(held)])
+    return HoldTable.delete().where(held).execute()
+
+
+def is_used(board_id: str) -> bool:
+    """Whether a fish ever came to a board, undone or not."""
+    facts = FactTable.select().where(FactTable.kind == BOARD, FactTable.name == board_id)
+    return facts.exists()

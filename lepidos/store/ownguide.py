@@ -1,9 +1,11 @@
 """The crew's own species and body plans, as the TOML they wrote."""
 
+import json
 from datetime import datetime
 
 from lepidos.core.errors import Unknown
 from lepidos.store import records
+from lepidos.store.earlier import of_act
 from lepidos.store.ids import IdMaker
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import first, read
@@ -39,3 +41,15 @@ def put(ids: IdMaker, at: datetime, kind: str, key: str, toml: str) -> records.O
 def remove(kind: str, key: str) -> None:
     """Throw one away."""
     OwnGuideTable.delete().where(OwnGuideTable.kind == kind, OwnGuideTable.key == key).execute()
+
+
+def touched_by(act: str) -> set[tuple[str, str]]:
+    """The kinds and keys that an act wrote over or made."""
+    found = set()
+    for row in of_act(act):
+        if row.before:
+            values = json.loads(row.before)
+            found.add((str(values["kind"]), str(values["key"])))
+        elif own := first(OwnGuideTable.select().where(OwnGuideTable.id == row.row_id)):
+            found.add((str(own.kind), str(own.key)))
+    return found

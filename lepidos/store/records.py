@@ -8,6 +8,7 @@ from lepidos.store.tables.bags import Bag, BagNow, Move, Portion
 from lepidos.store.tables.boards import Board
 from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
 from lepidos.store.tables.devices import Device
+from lepidos.store.tables.earlier import Earlier
 from lepidos.store.tables.entries import Entry, Undo
 from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
 from lepidos.store.tables.own import OwnGuide, RuleCardRow
@@ -42,6 +43,7 @@ __all__ = [
     "Board",
     "Cost",
     "Device",
+    "Earlier",
     "Entry",
     "Fact",
     "FateRow",

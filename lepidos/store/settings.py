@@ -3,6 +3,7 @@
 from datetime import datetime
 
 from lepidos.store import records
+from lepidos.store.earlier import Act
 from lepidos.store.ids import IdMaker
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import first
@@ -23,11 +24,23 @@ MEALS_A_WEEK = "meals a week"
 
 def value(name: str) -> str | None:
     """What was chosen; None when nothing was."""
-    row: records.Setting | None = first(SettingTable.select().where(SettingTable.name == name))
+    row = _row(name)
     return row.value if row else None
 
 
-def put(ids: IdMaker, at: datetime, name: str, text: str) -> records.Setting:
-    """Choose, in the place of an earlier choice."""
+def _row(name: str) -> records.Setting | None:
+    found: records.Setting | None = first(SettingTable.select().where(SettingTable.name == name))
+    return found
+
+
+def put(
+    ids: IdMaker, at: datetime, name: str, text: str, act: Act | None = None
+) -> records.Setting:
+    """Choose, in the place of an earlier choice; `act` keeps that, so that it can come back."""
+    if act and (old := _row(name)):
+        act.keep("setting", [old.id])
     SettingTable.delete().where(SettingTable.name == name).execute()
-    return add_row(SettingTable, id=ids.new(at), name=name, value=text, at=at)
+    row: records.Setting = add_row(SettingTable, id=ids.new(at), name=name, value=text, at=at)
+    if act:
+        act.made("setting", [row.id])
+    return row

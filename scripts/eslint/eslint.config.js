@@ -2,24 +2,31 @@
 import js from "@eslint/js";
 import globals from "globals";
 
+const rules = {
+  ...js.configs.recommended.rules,
+  "max-len": ["error", { code: 120 }],
+  "max-lines": ["error", 320],
+  complexity: ["error", 15],
+  eqeqeq: "error",
+  "no-var": "error",
+  "prefer-const": "error",
+  "no-shadow": "error",
+  "no-unused-vars": "error",
+  "object-shorthand": "error",
+};
+const linterOptions = { reportUnusedDisableDirectives: "error" };
+
 export default [
   {
     files: ["lepidos/web/static/js/*.js"],
-    ...js.configs.recommended,
     languageOptions: { ecmaVersion: 2022, sourceType: "module", globals: globals.browser },
-    linterOptions: { reportUnusedDisableDirectives: "error" },
-    rules: {
-      ...js.configs.recommended.rules,
-      "max-len": ["error", { code: 120 }],
-      "max-lines": ["error", 320],
-      complexity: ["error", 15],
-      eqeqeq: "error",
-      "no-var": "error",
-      "prefer-const": "error",
-      "no-shadow": "error",
-      "no-implicit-globals": "error",
-      "no-unused-vars": "error",
-      "object-shorthand": "error",
-    },
+    linterOptions,
+    rules: { ...rules, "no-implicit-globals": "error" },
+  },
+  {
+    files: ["lepidos/web/static/worker.js"],
+    languageOptions: { ecmaVersion: 2022, sourceType: "script", globals: globals.serviceworker },
+    linterOptions,
+    rules,
   },
 ];

@@ -55,7 +55,7 @@ class BrowserTest(unittest.TestCase):
 
     def open(self, size: dict[str, int] = LAPTOP, **more: Any) -> Page:
         """A fresh browser window. At the test's end it must not have complained."""
-        chosen = {"locale": "en-GB"} | more
+        chosen = {"locale": "en-GB", "service_workers": "block"} | more
         context = self.browser.new_context(viewport=size, base_url=self.server.base, **chosen)
         self.addCleanup(context.close)
         page = context.new_page()
@@ -106,5 +106,9 @@ class BrowserTest(unittest.TestCase):
 
 def _unexpected(complaints: list[str], lost: tuple[str, ...]) -> list[str]:
     # a refused form is an answer with status 4xx, which Chromium notes in its console
-    known = ("the server responded with a status of 4", *lost)
+    known = (
+        "the server responded with a status of 4",
+        "Service Worker registration blocked",
+        *lost,
+    )
     return [c for c in complaints if not any(k in c for k in known)]

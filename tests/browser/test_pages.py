@@ -68,6 +68,7 @@ class PagesTest(BrowserTest):
             "rule card": first("/rules", r'href="(/rules/\w+)"'),
             "order of work": f"{trip}/table",
             "card": first(f"{trip}/table", r'href="(/fish/\w+/card)"'),
+            "history": first(f"{trip}/table", r'href="(/fish/\w+)/card"') + "/history",
             "the whole table": f"{trip}/plan",
             "where it goes": f"{trip}/waste",
             "ice": f"{trip}/ice",

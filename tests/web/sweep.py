@@ -48,7 +48,13 @@ class SweepTest(WebTest):
         for key in guide:
             yield f"/guide/{key}"
         for fish in sorted(set(re.findall(r"/fish/[0-9A-Z]{26}", self.deck(trip)))):
-            yield from (fish, f"{fish}/card", f"/api/v1{fish}", f"/api/v1{fish}/card")
+            yield from (
+                fish,
+                f"{fish}/card",
+                f"{fish}/history",
+                f"/api/v1{fish}",
+                f"/api/v1{fish}/card",
+            )
         for piece in sorted(set(re.findall(r"/pieces/[0-9A-Z]{26}", self.page(f"{trip}/pack")))):
             yield from (piece, f"/api/v1{piece}")
         yield from sorted(set(re.findall(r'href="(/b/[0-9A-Z]+)"', self.page(f"{trip}/pack"))))

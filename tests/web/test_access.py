@@ -29,7 +29,7 @@ CREWS_ALONE = (
     "GET /freezer/find", "POST /trips/{trip_id}/import", "GET /api/docs", "GET /api/openapi.json", "POST /demo",
 )  # fmt: skip
 STRANGERS = {
-    "GET /join", "POST /join", "GET /r/{token}", "GET /r/{token}/receipt.pdf", "GET /favicon.ico",
+    "GET /join", "POST /join", "GET /r/{token}", "GET /r/{token}/receipt.pdf", "GET /favicon.ico", "GET /worker.js",
     "GET /trust", "GET /authority.crt",
 }  # fmt: skip
 
@@ -43,7 +43,7 @@ def all_routes() -> list[str]:
         if isinstance(route, APIRoute)
         for method in route.methods or ()
     ]
-    return [*own, "GET /api/docs", "GET /api/openapi.json", "GET /favicon.ico"]
+    return [*own, "GET /api/docs", "GET /api/openapi.json", "GET /favicon.ico", "GET /worker.js"]
 
 
 class BoatTest(unittest.TestCase):

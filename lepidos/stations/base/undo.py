@@ -8,7 +8,19 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
-from lepidos.store import bags, entries, fishes, packing, receipts, sessions, trips, wishes, work
+from lepidos.store import (
+    bags,
+    boards,
+    earlier,
+    entries,
+    fishes,
+    packing,
+    receipts,
+    sessions,
+    trips,
+    wishes,
+    work,
+)
 from lepidos.store import places as place_store
 from lepidos.store.records import Fact, Fish
 
@@ -34,12 +46,24 @@ def undo_row(ctx: AppContext, key: str, order: UndoRow) -> Receipt:
         sentence = _UNDO[order.kind](ctx, order.id, at)
         return Receipt("undo", order.id, sentence, undoes=order.id)
 
-    return run_idempotent(ctx, key, "undo", order, do)
+    done = run_idempotent(ctx, key, "undo", order, do)
+    if after := _AFTER.get(order.kind):
+        after(ctx, order.id)
+    return done
 
 
-def teach(kind: str, how: Callable[[AppContext, str, datetime], str]) -> None:
-    """A station whose rows rest on more than this module knows says how its own are undone."""
+def teach(
+    kind: str,
+    how: Callable[[AppContext, str, datetime], str],
+    after: Callable[[AppContext, str], None] | None = None,
+) -> None:
+    """A station whose rows rest on more than this module knows says how its own are undone.
+
+    `after`: called with the same id when that is written, and again when it is asked for twice.
+    """
     _UNDO[kind] = how
+    if after:
+        _AFTER[kind] = after
 
 
 def can_undo(done: Receipt) -> bool:
@@ -195,6 +219,36 @@ def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, dat
     return undo
 
 
+def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
+    """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
+    done = entries.latest_for(act)
+    for table, row_id in earlier.put_back(ctx.ids, at, act):
+        if table == "fish":
+            fish = fishes.get(row_id)
+            if entries.is_undone(row_id) and fishes.weighings_of(row_id):
+                raise Conflict(f"{fish.code} has pieces weighed; undo those first")
+            fishes.refresh(row_id, ctx.is_fillet)
+    return f"Undone: {done.sentence}" if done else "Undone"
+
+
+def _undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:
+    """What was made new goes again, unless something rests on it."""
+
+    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
+        rows = earlier.of_row(table, row_id)
+        if not rows or rows[0].before is not None:
+            raise Conflict("That is from an earlier Lepidos, which kept nothing to undo it by")
+        if table == "board" and boards.is_used(row_id):
+            raise Conflict("Fish came to that board; close it instead")
+        done = entries.latest_for(row_id)
+        earlier.put_back(ctx.ids, at, rows[0].act)
+        entries.undo(ctx.ids, f"new {table}", row_id, at)
+        return f"Undone: {done.sentence}" if done else "Undone"
+
+    return undo
+
+
+_AFTER: dict[str, Callable[[AppContext, str], None]] = {}
 _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
     "fact": _undo_fact,
@@ -215,5 +269,10 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "sharing": _undo_of_packing("sharing", "Bags are shared as they were before"),
     "party wish": _undo_of_packing("party wish", "That wish is undone"),
     "supply": _undo_of_packing("supply", "The box is as it was counted before"),
+    "change": undo_change,
+    "new trip": _undo_made("trip"),
+    "new board": _undo_made("board"),
+    "new place": _undo_made("place"),
+    "new card": _undo_made("rule_card"),
     "label count": _undo_of_packing("label count", "The roll is as it was counted before"),
 }

@@ -9,6 +9,7 @@ from lepidos.core.fish.species import Species
 from lepidos.guide.names import called, own_names
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import settings
+from lepidos.store.earlier import Act
 
 
 @dataclass(frozen=True)
@@ -24,10 +25,11 @@ def choose_waters(ctx: AppContext, key: str, order: ChooseWaters) -> Receipt:
     def do(at: datetime) -> Receipt:
         if unknown := sorted(set(order.waters) - set(ctx.guide.waters)):
             raise Refused({"waters": f"The guide knows no waters “{unknown[0]}”"})
-        row = settings.put(ctx.ids, at, settings.WATERS, " ".join(order.waters))
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.WATERS, " ".join(order.waters), act)
         names = [ctx.guide.waters[one].name for one in order.waters]
         said = "; ".join(names) if names else "no one's in particular"
-        return Receipt("setting", row.id, f"Home waters: {said}")
+        return Receipt("change", act.id, f"Home waters: {said}")
 
     return run_idempotent(ctx, key, "settings.waters", order, do)
 

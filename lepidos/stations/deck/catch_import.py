@@ -16,7 +16,8 @@ from lepidos.stations.base.digest import BESIDE, digest_of
 from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
-from lepidos.store import entries, fishes, trips
+from lepidos.store import earlier, entries, fishes, trips
+from lepidos.store.earlier import Act
 
 IMPORT, SLICED = "deck.import", "deck.import.part"
 SLICE = 25  # rows a transaction: a tenth of a second, in which others wait
@@ -104,15 +105,20 @@ def accept_rows(ctx: AppContext, key: str, order: AcceptRows) -> Receipt:
     if len(parts) <= 1:
         return run_idempotent(ctx, key, IMPORT, order, lambda at: _land(ctx, order, at))
     landed = left = 0
+    acts: list[str] = []
     for part in parts:
         piece = _Slice(order, part[0], part[-1])
         own_key = hashlib.sha256(f"{key} {part[0]}".encode()).hexdigest()[:40]
         done = run_idempotent(ctx, own_key, SLICED, piece, partial(_land_slice, ctx, piece))
+        acts.append(done.subject_id)
         numbers = [int(word) for word in re.findall(r"\d+", done.sentence)]
         landed, left = landed + numbers[0], left + (numbers[1] if len(numbers) > 1 else 0)
 
-    def sum_up(_: datetime) -> Receipt:
-        return Receipt("trip", order.trip_id, _sentence(landed, left))
+    def sum_up(at: datetime) -> Receipt:
+        act = Act(ctx.ids, at)
+        for part_done in acts:
+            act.made("fish", [row.row_id for row in earlier.of_act(part_done)])
+        return Receipt("change", act.id, _sentence(landed, left))
 
     return run_idempotent(ctx, key, IMPORT, order, sum_up)
 
@@ -133,10 +139,10 @@ def _land(ctx: AppContext, order: AcceptRows, at: datetime, lines: range | None 
         raise Refused({"file": "No row of this file can be landed"})
     trip = trips.get(order.trip_id)
     used = fishes.codes_of(trip.id)
-    for row in report.good:
-        if row.order:
-            add_fish(ctx, trip, row.order, at, used)
-    return Receipt("trip", trip.id, _sentence(len(report.good), len(report.bad)))
+    landed = [add_fish(ctx, trip, r.order, at, used)[0].id for r in report.good if r.order]
+    act = Act(ctx.ids, at)
+    act.made("fish", landed)
+    return Receipt("change", act.id, _sentence(len(report.good), len(report.bad)))
 
 
 def _sentence(landed: int, left: int) -> str:

@@ -9,6 +9,7 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
 from lepidos.store import fishes, trips, work
+from lepidos.store.earlier import Act
 from lepidos.store.records import Fish, Trip
 
 
@@ -68,8 +69,8 @@ def add_fish(
     return fish, question
 
 
-def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> None:
-    fishes.measure(
+def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> str:
+    row = fishes.measure(
         ctx.ids,
         at,
         fish=fish.id,
@@ -78,10 +79,11 @@ def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) 
         length_type=order.length_type,
         method="typed",
     )
+    return row.id
 
 
-def _measure_weight(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> None:
-    fishes.measure(
+def _measure_weight(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> str:
+    row = fishes.measure(
         ctx.ids,
         at,
         fish=fish.id,
@@ -89,6 +91,7 @@ def _measure_weight(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) 
         value=order.weight_kg,
         method=order.method,
     )
+    return row.id
 
 
 @dataclass(frozen=True)
@@ -117,6 +120,8 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
         species, question = check_landing(ctx, trip, noted, at)
+        act = Act(ctx.ids, at)
+        act.keep("fish", [fish.id])
         fish = fishes.change(
             fish,
             species=species.key,
@@ -126,13 +131,13 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
             hooked_at=noted.hooked_at,
         )
         if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
-            _measure_length(ctx, fish, noted, at)
+            act.made("measurement", [_measure_length(ctx, fish, noted, at)])
         known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg
         if noted.weight_kg is not None and noted.weight_kg != known:
-            _measure_weight(ctx, fish, noted, at)
+            act.made("measurement", [_measure_weight(ctx, fish, noted, at)])
         fishes.refresh(fish.id, ctx.is_fillet)
         said = (question, _rules_question(ctx, trip, fish, noted.system))
-        return Receipt("choice", fish.id, f"{fish.code} corrected", " ".join(filter(None, said)))
+        return Receipt("change", act.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 
     return run_idempotent(ctx, key, "deck.correct", order, do)
 

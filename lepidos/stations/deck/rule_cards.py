@@ -24,6 +24,7 @@ from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, rulecards, trips
+from lepidos.store.earlier import Act
 from lepidos.store.records import Fish, FishNow, RuleCardRow, Trip
 
 POSSESSION_OVER = timedelta(days=14)  # earlier trips that count towards possession (practice)
@@ -69,11 +70,13 @@ def save_card(ctx: AppContext, key: str, order: SaveCard) -> Receipt:
         }
         name = ctx.guide.one(card.species).name
         if order.card_id:
-            row = rulecards.get(order.card_id)
+            row, act = rulecards.get(order.card_id), Act(ctx.ids, at)
+            act.keep("rule_card", [row.id])
             rulecards.change(row, **values)
-            return Receipt("card", row.id, f"Rule card for {name} changed")
+            return Receipt("change", act.id, f"Rule card for {name} changed")
         row = rulecards.add(ctx.ids, at, **values)
-        return Receipt("card", row.id, f"Rule card for {name} written")
+        Act(ctx.ids, at).made("rule_card", [row.id])
+        return Receipt("new card", row.id, f"Rule card for {name} written")
 
     return run_idempotent(ctx, key, "rules.save", order, do)
 
@@ -90,8 +93,11 @@ def remove_card(ctx: AppContext, key: str, order: RemoveCard) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         row = rulecards.get(order.card_id)
+        act = Act(ctx.ids, at)
+        act.keep("rule_card", [row.id])
         rulecards.remove(row.id)
-        return Receipt("card", row.id, f"Rule card for {row.species.replace('_', ' ')} thrown away")
+        kind = row.species.replace("_", " ")
+        return Receipt("change", act.id, f"Rule card for {kind} thrown away")
 
     return run_idempotent(ctx, key, "rules.remove", order, do)
 

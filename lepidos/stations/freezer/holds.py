@@ -15,6 +15,7 @@ from lepidos.guide.freezing import HoldRule, raw_holds
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.cold_records import Logs, all_logs, record_of, stays_of
 from lepidos.store import bags, settings
+from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, BagNow, Move
 
 USUAL_RULE = "fda"  # the longer one
@@ -47,9 +48,10 @@ def choose_rule(ctx: AppContext, key: str, order: ChooseRule) -> Receipt:
     def do(at: datetime) -> Receipt:
         if order.rule not in raw_holds().rules:
             raise Refused({"rule": "Choose one of the rules"})
-        row = settings.put(ctx.ids, at, settings.HOLD_RULE, order.rule)
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.HOLD_RULE, order.rule, act)
         recount(ctx, (bag.id for bag, _ in bags.all_in()))
-        return Receipt("setting", row.id, f"Raw holds by: {raw_holds().rules[order.rule].name}")
+        return Receipt("change", act.id, f"Raw holds by: {raw_holds().rules[order.rule].name}")
 
     return run_idempotent(ctx, key, "freezer.rule", order, do)
 

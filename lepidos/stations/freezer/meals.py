@@ -21,6 +21,7 @@ from lepidos.stations.freezer.places import block_of, set_to
 from lepidos.store import bags, entries, settings
 from lepidos.store import meals as meal_store
 from lepidos.store import places as place_store
+from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, BagNow, Meal
 
 SHOWN = 6
@@ -219,9 +220,10 @@ def say_house(ctx: AppContext, key: str, order: SayHouse) -> Receipt:
             problems["a_week"] = "From once a month (0.25) to 21 times a week"
         if problems:
             raise Refused(problems)
-        settings.put(ctx.ids, at, settings.HOUSEHOLD, str(order.people))
-        row = settings.put(ctx.ids, at, settings.MEALS_A_WEEK, f"{order.a_week:g}")
-        return Receipt("setting", row.id, f"{order.people} eat, {order.a_week:g} times a week")
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.HOUSEHOLD, str(order.people), act)
+        settings.put(ctx.ids, at, settings.MEALS_A_WEEK, f"{order.a_week:g}", act)
+        return Receipt("change", act.id, f"{order.people} eat, {order.a_week:g} times a week")
 
     return run_idempotent(ctx, key, "freezer.house", order, do)
 

@@ -16,6 +16,7 @@ from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.store import places as place_store
+from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, Place, PlaceSaid
 
 COLDEST_C, WARMEST_C = -80.0, 15.0
@@ -47,7 +48,8 @@ def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
         if place_store.place_named(name):
             raise Refused({"name": "There is a place of that name already"})
         place = place_store.add_place(ctx.ids, at, name)
-        return Receipt("place", place.id, f"Place “{name}” is ready")
+        Act(ctx.ids, at).made("place", [place.id])
+        return Receipt("new place", place.id, f"Place “{name}” is ready")
 
     return run_idempotent(ctx, key, "freezer.place", order, do)
 

@@ -11,9 +11,12 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.fish.species import Species
 from lepidos.guide.library import Guide
 from lepidos.guide.plans import GRAVE, faults_of
+from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.undo import undo_change
 from lepidos.stations.guide.tryout import try_out
 from lepidos.store import fishes, ownguide
+from lepidos.store.earlier import Act
 
 KINDS = ("species", "plan")
 LONGEST = 60_000
@@ -108,8 +111,14 @@ def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
         except ValueError as error:
             raise Refused({"toml": _in_words(error)}) from error
         notes = _look_again(trial, order.kind, order.key)
+        act = Act(ctx.ids, at)
+        if before := ownguide.find(order.kind, order.key):
+            act.keep("own_guide", [before.id])
         row = ownguide.put(ctx.ids, at, order.kind, order.key, order.toml)
-        return Receipt("own", row.id, f"{name[:1].upper()}{name[1:]} is kept as your own", notes)
+        act.made("own_guide", [row.id])
+        return Receipt(
+            "own change", act.id, f"{name[:1].upper()}{name[1:]} is kept as your own", notes
+        )
 
     done = run_idempotent(ctx, key, "guide.own", order, do)
     _follow_file(ctx, order.kind, order.key)
@@ -131,8 +140,12 @@ def remove_own(ctx: AppContext, key: str, order: RemoveOwn) -> Receipt:
         row = ownguide.get(order.kind, order.key)
         if not ctx.guide.is_ours(order.kind, order.key) and _is_used(ctx, order):
             raise Conflict(f"“{order.key}” is used by fish in this file; it stays")
+        act = Act(ctx.ids, at)
+        act.keep("own_guide", [row.id])
         ownguide.remove(order.kind, order.key)
-        return Receipt("own", row.id, f"Your own {order.key.replace('_', ' ')} is thrown away")
+        return Receipt(
+            "own change", act.id, f"Your own {order.key.replace('_', ' ')} is thrown away"
+        )
 
     done = run_idempotent(ctx, key, "guide.own.remove", order, do)
     _follow_file(ctx, order.kind, order.key)
@@ -186,6 +199,30 @@ def _in_words(error: ValueError) -> str:
     ]
     more = error.error_count() - len(lines)
     return "; ".join(lines)[:MOST_WORDS] + (f"; and {more} more" if more > 0 else "")
+
+
+def _undo_own(ctx: AppContext, act: str, at: datetime) -> str:
+    """As `undo_change`. Raises Conflict where a fish needs what would go."""
+    touched = _touched(ctx, act)
+    said = undo_change(ctx, act, at)
+    for kind, key in touched:
+        is_gone = not ownguide.find(kind, key) and not ctx.guide.is_ours(kind, key)
+        if is_gone and _is_used(ctx, RemoveOwn(kind, key)):
+            raise Conflict(f"“{key}” is used by fish in this file; it stays")
+    return said
+
+
+def _touched(ctx: AppContext, act: str) -> set[tuple[str, str]]:
+    """What of the crew's own an act wrote over: asked before and after it is put back."""
+    return ctx.memo.get(("own touched", act), lambda: ownguide.touched_by(act))
+
+
+def _follow_undo(ctx: AppContext, act: str) -> None:
+    for kind, key in _touched(ctx, act):
+        _follow_file(ctx, kind, key)
+
+
+undo.teach("own change", _undo_own, _follow_undo)
 
 
 def _is_used(ctx: AppContext, order: RemoveOwn) -> bool:

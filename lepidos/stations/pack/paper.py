@@ -11,6 +11,7 @@ from lepidos.guide import label_words
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import settings
+from lepidos.store.earlier import Act
 
 VACUUM = "vacuum"
 # Common rolls (from memory): width by height [mm].
@@ -37,8 +38,9 @@ def choose_label(ctx: AppContext, key: str, order: ChooseLabel) -> Receipt:
         if problems:
             raise Refused(problems)
         text = f"{order.width_mm:g} {order.height_mm:g}"
-        row = settings.put(ctx.ids, at, settings.LABEL, text)
-        return Receipt("setting", row.id, f"Labels: {order.width_mm:g} × {order.height_mm:g} mm")
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.LABEL, text, act)
+        return Receipt("change", act.id, f"Labels: {order.width_mm:g} × {order.height_mm:g} mm")
 
     return run_idempotent(ctx, key, "settings.label", order, do)
 
@@ -70,9 +72,10 @@ def choose_lines(ctx: AppContext, key: str, order: ChooseLines) -> Receipt:
         if set(order.lines) - set(LINES):
             raise Refused({"lines": "Choose among what may be left out"})
         without = [line for line in LINES if line not in order.lines]
-        row = settings.put(ctx.ids, at, settings.LABEL_WITHOUT, " ".join(without))
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.LABEL_WITHOUT, " ".join(without), act)
         said = ", ".join(LINES[line] for line in without)
-        return Receipt("setting", row.id, f"Labels without {said}" if said else "Labels with all")
+        return Receipt("change", act.id, f"Labels without {said}" if said else "Labels with all")
 
     return run_idempotent(ctx, key, "settings.lines", order, do)
 
@@ -102,9 +105,10 @@ def choose_language(ctx: AppContext, key: str, order: ChooseLanguage) -> Receipt
             raise Refused({"language": "Choose a language that labels can be in"})
         if order.dates not in DATE_ORDERS:
             raise Refused({"dates": "Choose how dates are written"})
-        settings.put(ctx.ids, at, settings.LABEL_DATES, order.dates)
-        row = settings.put(ctx.ids, at, settings.LABEL_LANGUAGE, order.language)
-        return Receipt("setting", row.id, f"Labels in {names[order.language]}")
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.LABEL_DATES, order.dates, act)
+        settings.put(ctx.ids, at, settings.LABEL_LANGUAGE, order.language, act)
+        return Receipt("change", act.id, f"Labels in {names[order.language]}")
 
     return run_idempotent(ctx, key, "settings.language", order, do)
 
@@ -160,8 +164,9 @@ def choose_pack(ctx: AppContext, key: str, order: ChoosePack) -> Receipt:
     def do(at: datetime) -> Receipt:
         if order.pack not in usual_freezing().packs:
             raise Refused({"pack": "Choose how bags are closed"})
-        row = settings.put(ctx.ids, at, settings.PACK, order.pack)
-        return Receipt("setting", row.id, f"Bags: {usual_freezing().packs[order.pack].name}")
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.PACK, order.pack, act)
+        return Receipt("change", act.id, f"Bags: {usual_freezing().packs[order.pack].name}")
 
     return run_idempotent(ctx, key, "settings.pack", order, do)
 

@@ -13,6 +13,7 @@ from lepidos.stations.base.fish import RoundWeight, facts_by_fish, landed, round
 from lepidos.stations.base.money import currency, digits_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, receipts, settings, trips, work
+from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, Cost, Fish, FishNow, ReceiptLink
 
 SHARED_BY = {
@@ -71,8 +72,9 @@ def choose_currency(ctx: AppContext, key: str, order: ChooseCurrency) -> Receipt
         code = order.code.strip().upper()
         if not (len(code) == 3 and code.isascii() and code.isalpha()):
             raise Refused({"currency": "Three letters, such as EUR, GBP or USD"})
-        row = settings.put(ctx.ids, at, settings.CURRENCY, code)
-        return Receipt("setting", row.id, f"Money is in {code}")
+        act = Act(ctx.ids, at)
+        settings.put(ctx.ids, at, settings.CURRENCY, code, act)
+        return Receipt("change", act.id, f"Money is in {code}")
 
     return run_idempotent(ctx, key, "settings.currency", order, do)
 

@@ -11,6 +11,7 @@ from lepidos.stations.base.trials import enter as enter_trial
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
 from lepidos.store import boards, fishes, trips, work
+from lepidos.store.earlier import Act
 from lepidos.store.records import Board
 
 LONGEST_BREAK = timedelta(hours=6)
@@ -46,7 +47,8 @@ def add_board(ctx: AppContext, key: str, order: AddBoard) -> Receipt:
         if len(open_now) >= MOST_BOARDS:
             raise Refused({"cutter": f"At most {count(MOST_BOARDS, 'board')}; close one first"})
         board = boards.add(ctx.ids, at, trip.id, name)
-        return Receipt("board", board.id, f"{name} takes a board")
+        Act(ctx.ids, at).made("board", [board.id])
+        return Receipt("new board", board.id, f"{name} takes a board")
 
     return run_idempotent(ctx, key, "bench.board", order, do)
 
@@ -81,6 +83,8 @@ def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
             if end - begin > LONGEST_BREAK:
                 raise Refused({"break_to": "That is a long break; close the board instead"})
         left, new = order.left_handed, order.first_time
+        act = Act(ctx.ids, at)
+        act.keep("board", [board.id])
         boards.change(
             board,
             hand=board.hand if left is None else "left" if left else "",
@@ -91,9 +95,9 @@ def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
             closed=order.closed,
         )
         if order.closed:
-            boards.let_go([board.id])
+            boards.let_go(act, [board.id])
         what = "is closed" if order.closed else "is set"
-        return Receipt("board", board.id, f"{sentence(_whose(board.name))} {what}")
+        return Receipt("change", act.id, f"{sentence(_whose(board.name))} {what}")
 
     return run_idempotent(ctx, key, "bench.set", order, do)
 
@@ -114,8 +118,10 @@ def set_party(ctx: AppContext, key: str, order: SetParty) -> Receipt:
         party = trips.party(order.party_id)
         if order.leaves_at is not None and abs(order.leaves_at - at) > timedelta(days=3):
             raise Refused({"leaves_at": "That is days from now; check the date"})
+        act = Act(ctx.ids, at)
+        act.keep("party", [party.id])
         trips.change_party(party, leaves_at=order.leaves_at, together=order.together)
-        return Receipt("party", party.id, f"{party.name}: noted")
+        return Receipt("change", act.id, f"{party.name}: noted")
 
     return run_idempotent(ctx, key, "bench.party", order, do)
 
@@ -155,8 +161,9 @@ def place_fish(ctx: AppContext, key: str, order: PlaceFish) -> Receipt:
             where = max(in_hand, ids.index(order.neighbour_id) + order.after)
         # what a person put further back stays as it was put
         behind = [p.fish_id for p in row[where:] if p.held and not p.in_hand]
-        boards.hold(board.id, [*ids[in_hand:where], fish.id, *behind])
-        return Receipt("hold", board.id, f"{fish.code} put in its place at {_whose(board.name)}")
+        act = Act(ctx.ids, at)
+        boards.hold(act, board.id, [*ids[in_hand:where], fish.id, *behind])
+        return Receipt("change", act.id, f"{fish.code} put in its place at {_whose(board.name)}")
 
     return run_idempotent(ctx, key, "bench.place", order, do)
 
@@ -173,8 +180,9 @@ def let_go(ctx: AppContext, key: str, order: LetGo) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         trips.get(order.trip_id)
-        freed = boards.let_go([b.id for b in boards.of_trip(order.trip_id)])
-        return Receipt("hold", order.trip_id, f"{count(freed, 'fish', 'fish')} let go")
+        act = Act(ctx.ids, at)
+        freed = boards.let_go(act, [b.id for b in boards.of_trip(order.trip_id)])
+        return Receipt("change", act.id, f"{count(freed, 'fish', 'fish')} let go")
 
     return run_idempotent(ctx, key, "bench.letgo", order, do)
 

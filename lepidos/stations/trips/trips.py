@@ -11,6 +11,7 @@ from lepidos.core.pack.labels import count, one_line
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.cold.ice import ice_account
 from lepidos.store import trips
+from lepidos.store.earlier import Act
 from lepidos.store.records import Party, Person, Trip
 
 LONGEST_NAME = 60
@@ -54,7 +55,11 @@ def start_trip(ctx: AppContext, key: str, order: StartTrip) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         trip = add_trip(ctx, at, order)
-        return Receipt("trip", trip.id, f"{trip.name} is ready")
+        act = Act(ctx.ids, at)
+        act.made("trip", [trip.id])
+        act.made("person", [person.id for person in trips.people_of(trip.id)])
+        act.made("party", [party.id for party in trips.parties_of(trip.id)])
+        return Receipt("new trip", trip.id, f"{trip.name} is ready")
 
     return run_idempotent(ctx, key, "trips.start", order, do)
 
@@ -141,6 +146,8 @@ def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
             problems["home_at"] = "That is more than two weeks from the start of the trip"
         if problems:
             raise Refused(problems)
+        act = Act(ctx.ids, at)
+        act.keep("trip", [trip.id])
         trips.change(
             trip,
             sea_c=order.sea_c,
@@ -149,7 +156,7 @@ def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
             box_w_per_k=box,
             home_at=order.home_at,
         )
-        return Receipt("trip", trip.id, f"{trip.name}: noted")
+        return Receipt("change", act.id, f"{trip.name}: noted")
 
     return run_idempotent(ctx, key, "trips.edit", order, do)
 

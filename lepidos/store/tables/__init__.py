@@ -12,6 +12,7 @@ from lepidos.store.tables.bags import (
 from lepidos.store.tables.boards import BoardTable, HoldTable
 from lepidos.store.tables.cutting import FateRowTable, ForecastTable, SightRowTable, WeighingTable
 from lepidos.store.tables.devices import DeviceTable
+from lepidos.store.tables.earlier import EarlierTable
 from lepidos.store.tables.entries import EntryTable, UndoTable
 from lepidos.store.tables.fish import (
     FactTable,
@@ -99,4 +100,5 @@ TABLES = [
     SharpeningTable,
     ScrapingTable,
     DeviceTable,
+    EarlierTable,
 ]

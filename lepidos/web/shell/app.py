@@ -53,7 +53,7 @@ from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
 from lepidos.web.settings import settings as settings_page
-from lepidos.web.shell import errors, live, logs, preferences
+from lepidos.web.shell import errors, kept, live, logs, preferences
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
@@ -61,7 +61,7 @@ from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
 from lepidos.web.shell.static_files import PackedFiles
 from lepidos.web.table import cutters, fish_view, queue, wishes
-from lepidos.web.trips import trips
+from lepidos.web.trips import history, trips
 from lepidos.web.yieldbook import every_fish, millimetres, what_if, yieldbook
 from lepidos.web.yieldbook import trials as trials_page
 
@@ -73,8 +73,8 @@ Errors are problem documents after RFC 9457."""
 WATCH_S = 60.0
 
 ROUTERS = (
-    preferences, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
-    cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
+    preferences, kept, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
+    history, cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
     trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, health,
     boat, guest, v1, api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip

@@ -25,8 +25,10 @@ def undo(request: Request, form: Form) -> Response:
     """Undo an earlier row, and return to the page one came from."""
     key, order = form.text("key"), UndoRow(form.text("kind"), form.text("id"))
     form.done()
+    back = here(form.text("back", 600))
     undo_row(context_of(request), key, order)
-    return after(key, here(form.text("back", 600)))
+    # a trip's own pages go with it
+    return after(key, "/trips" if order.kind == "new trip" else back)
 
 
 @router.get("/live/done/{key}")

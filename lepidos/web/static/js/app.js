@@ -2,6 +2,7 @@
 import "./keys.js";
 import "./once.js";
 import "./first_aid.js";
+import "./kept.js";
 import "./live.js";
 import "./place.js";
 import "./set_aside.js";
