@@ -12,6 +12,7 @@ from typing import Any
 from fastapi.testclient import TestClient
 
 HOST = "http://127.0.0.1"
+STANDING = ("deck", "table", "plan", "pack", "freezer", "ice", "waste", "yieldbook")
 ID = r"/fish/[0-9A-Z]{26}"
 
 TEXTS = (
@@ -92,7 +93,25 @@ class Fuzz:
             ):
                 bad.append(f"{answer.status_code} {method} {path[:200]} {str(sent)[:600]}")
             self.learn(path, answer)
+            if self.was_accepted(answer):
+                bad += self.fallen(f"{method} {path[:200]} {str(sent)[:600]}")
         return bad
+
+    def was_accepted(self, answer: Any) -> bool:
+        """Whether something was written."""
+        return answer.status_code == 201 or "done=" in answer.headers.get("location", "")
+
+    def fallen(self, after: str) -> list[str]:
+        """Of two of the pages: which do not stand any more, now that something was accepted."""
+        trips = [p for p in self.pages if p.startswith("/trips/0")]
+        path = self.rng.choice(trips).split("?")[0].rsplit("/", 1)[0] if trips else ""
+        every = [f"{path}/{name}" for name in STANDING] if path.count("/") == 2 else []
+        found = []
+        for page in self.rng.sample([*every, *self.pages[:13]], 2):
+            status = self.client.get(page, follow_redirects=True).status_code
+            if status not in {200, 404}:
+                found.append(f"{status} {page} after {after}")
+        return found
 
     def learn(self, path: str, answer: Any) -> None:
         """New ids, pages and forms to go on with."""

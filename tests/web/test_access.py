@@ -6,6 +6,7 @@ import unittest
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 from fastapi.routing import APIRoute
 
@@ -13,6 +14,7 @@ from lepidos.core.errors import Refused
 from lepidos.settings import Settings
 from lepidos.stations.boat import devices
 from lepidos.stations.boat.codes import GOOD_FOR, TRIES, WAIT, Codes
+from lepidos.web.shell import rates
 from lepidos.web.shell.access import ROLES, least_roles, may
 from lepidos.web.shell.app import ROUTERS, make_app
 from tests.app import NOON
@@ -91,6 +93,12 @@ class BoatTest(unittest.TestCase):
 
 
 class TableTest(BoatTest):
+    def setUp(self) -> None:
+        super().setUp()
+        many = patch.dict(rates.AT_ONCE, dict.fromkeys(ROLES, 10_000.0))
+        many.start()
+        self.addCleanup(many.stop)
+
     def test_every_route_answers_each_role_as_the_table_says(self) -> None:
         asking = {
             "stranger": self.device("192.168.4.9"),

@@ -241,11 +241,16 @@ def get_book(request: Request, trip_id: str) -> Json:
     return yieldbook_views.book(yieldbook.view_book(context_of(request), trip_id))
 
 
-@router.get("/trips/{trip_id}/yieldbook.csv", tags=["yield book"])
-def get_book_csv(request: Request, trip_id: str) -> PlainTextResponse:
+class CsvResponse(PlainTextResponse):
+    """A table as text, RFC 4180."""
+
+    media_type = "text/csv"
+
+
+@router.get("/trips/{trip_id}/yieldbook.csv", tags=["yield book"], response_class=CsvResponse)
+def get_book_csv(request: Request, trip_id: str) -> CsvResponse:
     """The same as CSV."""
-    text = yieldbook.book_csv(context_of(request), trip_id)
-    return PlainTextResponse(text, media_type="text/csv; charset=utf-8")
+    return CsvResponse(yieldbook.book_csv(context_of(request), trip_id))
 
 
 @router.post("/undo", tags=["app"], status_code=201)

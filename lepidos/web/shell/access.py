@@ -4,6 +4,7 @@ The machine itself is crew. Any other device is a stranger until it was let in, 
 and shows its token as a cookie, or a script as `Authorization: Bearer`.
 """
 
+import math
 import re
 import tomllib
 from collections.abc import Iterable
@@ -13,16 +14,17 @@ from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
 from urllib.parse import quote
 
-from starlette.datastructures import Headers
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.requests import Request
 from starlette.responses import RedirectResponse
 from starlette.routing import compile_path
-from starlette.types import ASGIApp, Receive, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lepidos.stations.base import acting
 from lepidos.stations.boat.devices import who_holds
 from lepidos.store.file_problems import FileProblem
 from lepidos.store.records import Device
+from lepidos.web.shell.rates import OPEN_STREAMS, Rates
 from lepidos.web.shell.security import Refuse
 
 TABLE = Path(__file__).parents[1] / "access.toml"
@@ -68,10 +70,22 @@ def may(role: str, least: str) -> bool:
 
 
 class Access:
-    """Says who is asking, and lets in who may ask. `closed`: strangers stay outside."""
+    """Says who is asking, and lets in who may ask.
 
-    def __init__(self, app: ASGIApp, routes: Routes, closed: bool, refuse: Refuse) -> None:
+    `closed`: strangers stay outside. `rates`: how much a device may ask for; None for an app that
+    only its own machine can reach.
+    """
+
+    def __init__(
+        self,
+        app: ASGIApp,
+        routes: Routes,
+        closed: bool,
+        refuse: Refuse,
+        rates: Rates | None = None,
+    ) -> None:
         self._app, self._routes, self._closed, self._refuse = app, routes, closed, refuse
+        self._rates = rates
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """ASGI entry."""
@@ -83,6 +97,39 @@ class Access:
             device = _device(scope)
             role = device.role if device else "stranger"
         scope.setdefault("state", {}).update(role=role, device=device)
+        if self._rates is None or _is_here(scope) or scope["path"].startswith(SHIPPED):
+            await self._let_in(scope, receive, send, (role, device))
+        else:
+            await self._within(self._rates, scope, receive, send, (role, device))
+
+    async def _within(
+        self,
+        rates: Rates,
+        scope: Scope,
+        receive: Receive,
+        send: Send,
+        asking: tuple[str, Device | None],
+    ) -> None:
+        role, device = asking
+        who = str(device.id if device else (scope.get("client") or ("", 0))[0])
+        if (wait_s := rates.wait_s(who, role)) > 0:
+            said = "This device asks for too much at once. It goes on by itself in a moment."
+            await self._refuse(scope, receive, _with_wait(send, wait_s), 429, said)
+        elif scope["path"] not in OPEN_STREAMS:
+            await self._let_in(scope, receive, send, (role, device))
+        elif not rates.open_stream(who, role):
+            said = "This device has too many pages open at once. Close some."
+            await self._refuse(scope, receive, _with_wait(send, 5), 429, said)
+        else:
+            try:
+                await self._let_in(scope, receive, send, (role, device))
+            finally:
+                rates.close_stream(who)
+
+    async def _let_in(
+        self, scope: Scope, receive: Receive, send: Send, asking: tuple[str, Device | None]
+    ) -> None:
+        role, device = asking
         if not may(role, self._routes.least_role(scope["method"], scope["path"])):
             await self._turn_away(scope, receive, send, role)
             return
@@ -104,6 +151,17 @@ class Access:
         else:
             said = f"This device is in as {role}. That is for the crew to do."
             await self._refuse(scope, receive, send, 403, said)
+
+
+def _with_wait(send: Send, seconds: float) -> Send:
+    """An answer that says when to ask again: a phone's queue keeps what it has until then."""
+
+    async def sending(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            MutableHeaders(scope=message)["retry-after"] = str(math.ceil(seconds))
+        await send(message)
+
+    return sending
 
 
 def _is_here(scope: Scope) -> bool:

@@ -41,6 +41,7 @@ from lepidos.web.api import deck as api_deck
 from lepidos.web.api import freezer as api_freezer
 from lepidos.web.api import session as api_session
 from lepidos.web.api import v1
+from lepidos.web.api.contract import document
 from lepidos.web.boat import boat, guest
 from lepidos.web.bundle import bundle
 from lepidos.web.deck import card, deck, rule_cards
@@ -56,6 +57,7 @@ from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, kept, live, logs, preferences
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
+from lepidos.web.shell.rates import Rates
 from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
@@ -178,6 +180,7 @@ def make_app(settings: Settings) -> FastAPI:
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
+    app.openapi = lambda: document(app)  # type: ignore[method-assign]
     app.state.settings = settings
     app.state.offered_logs = OfferedLogs()
     app.state.bundles = Bundles()
@@ -210,7 +213,8 @@ def make_app(settings: Settings) -> FastAPI:
         for method in route.methods or ()
     )
     closed = settings.is_shared and not settings.open_to_all
-    app.add_middleware(Access, routes=routes, closed=closed, refuse=errors.refuse)
+    rates = Rates() if settings.is_shared else None
+    app.add_middleware(Access, routes=routes, closed=closed, refuse=errors.refuse, rates=rates)
     hosts = tuple(h.strip() for h in settings.allowed_hosts.split(",") if h.strip())
     bound = () if settings.host in EVERYWHERE else (settings.host,)
     everywhere = settings.share or settings.host in EVERYWHERE

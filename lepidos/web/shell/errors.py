@@ -50,6 +50,7 @@ TITLES = {
     409: "Something has happened since",
     413: "Too large",
     422: "Look at this again",
+    429: "Too much at once",
     500: "Something broke on our side",
     503: "A device does not answer",
     507: "No room on the disk",

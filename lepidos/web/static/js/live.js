@@ -4,6 +4,7 @@ import { fetchRegions } from "./api.js";
 const EVERY_MS = 60_000; // clocks and cores move without anyone writing
 const GATHER_MS = 350; // others' changes are gathered: four busy benches would fetch pages all the time
 const RETRY_MS = 2000;
+const REFUSED_MS = 5000;
 const RELEASE_MS = 50;
 const HEADER = ["gauges", "rail", "notices"];
 
@@ -111,6 +112,12 @@ function listen() {
   source = new EventSource("/live/changes");
   source.onmessage = (event) => {
     if (event.data !== mark) refreshSoon();
+  };
+  source.onerror = () => {
+    // a browser asks again by itself, but not when the app itself said no: too many pages open, say
+    if (source?.readyState !== EventSource.CLOSED) return;
+    rest();
+    setTimeout(listen, REFUSED_MS);
   };
 }
 
