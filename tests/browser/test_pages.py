@@ -109,6 +109,7 @@ class PagesTest(BrowserTest):
             "own guide": "/guide/own",
             "write one's own": "/guide/own/write",
             "health": "/health",
+            "licences": "/licences",
             "not found": "/nowhere",
             "rules": "/rules",
             "devices": "/devices",

@@ -49,7 +49,7 @@ from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer, place, use_next
 from lepidos.web.guide import guide, identification, own_guide, table_plan
-from lepidos.web.health import health
+from lepidos.web.health import health, licences
 from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
@@ -78,7 +78,8 @@ ROUTERS = (
     preferences, kept, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
     history, cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
     trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, health,
-    boat, guest, v1, api_deck, api_freezer, api_session, settings_page, demo_door, demo_round,
+    licences, boat, guest, v1, api_deck, api_freezer, api_session, settings_page, demo_door,
+    demo_round,
 )  # fmt: skip
 
 
