@@ -17,10 +17,9 @@ from pydantic import ValidationError
 
 from lepidos import __version__
 from lepidos.calc import calc
-from lepidos.core.errors import LepidosError, Refused
+from lepidos.core.errors import Conflict, LepidosError, Refused
 from lepidos.demo.clock import demo_clock
 from lepidos.demo.scenario import play
-from lepidos.devices.line_scale import LineScale
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.exchange.text_files import text_of
 from lepidos.settings import Settings
@@ -29,7 +28,7 @@ from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import contents, read_bundle
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.deck import catch_import
-from lepidos.stations.health.checks import check_all
+from lepidos.stations.health.checks import Check, check_all
 from lepidos.stations.health.copies import Copies
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
@@ -256,18 +255,30 @@ def doctor(data_dir: DataDir = None) -> None:
     Ends with 1 when something needs a look. Also while the app is running.
     """
     chosen = _settings(data_dir=data_dir)
-    ctx = make_context(chosen, make=False)
+    runs = _is_running(chosen)
+    ctx = make_context(chosen, make=False, attach=not runs)
     try:
         copies = Copies(chosen.data_file, chosen.backup_folder)
         found = check_all(ctx, copies, chosen.host, chosen.open_to_all, chosen.share)
     finally:
-        if isinstance(ctx.scale, LineScale):
-            ctx.scale.close()
+        ctx.scales.close()
         ctx.store.close()
+    if runs and chosen.scale:
+        found = [one for one in found if not one.name.startswith("Scale")]
+        said = "The running app listens to it; its page How the app is says how it is."
+        found.append(Check("Scale", True, said))
     for one in found:
         typer.echo(f"{'well' if one.well else 'LOOK'}  {one.name}: {one.said}")
     if not all(one.well for one in found):
         raise typer.Exit(1)
+
+
+def _is_running(chosen: Settings) -> bool:
+    try:
+        with only_one(chosen.data_file):
+            return False
+    except Conflict:
+        return True
 
 
 @cli.command()
@@ -338,7 +349,7 @@ def _end_well(_number: int, _frame: object) -> None:
 def _with_context(
     data_dir: Path | None, do: Callable[[AppContext], None], make: bool = False
 ) -> None:
-    ctx = make_context(_settings(data_dir=data_dir), make)
+    ctx = make_context(_settings(data_dir=data_dir), make, attach=False)
     try:
         do(ctx)
     finally:

@@ -9,6 +9,8 @@ from platformdirs import user_data_path
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
+from lepidos.devices.scales import said_scales
+
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
 
@@ -45,7 +47,8 @@ class Settings(BaseSettings):
     scale: str = Field(
         "",
         description="Bench scale on a line: a serial port such as /dev/ttyUSB0, or "
-        "socket://host:port; empty: the stand-in. See docs/scale-line.md",
+        "socket://host:port; several with names and commas, Ines=/dev/ttyUSB0, Tobias=…; empty: "
+        "the stand-in. See docs/scale-line.md",
     )
     scale_baud: int = Field(9600, ge=300, le=921600, description="Speed of the scale's serial port")
     printer: str = Field(
@@ -86,6 +89,12 @@ class Settings(BaseSettings):
     def _known_zone(cls, value: str) -> str:
         if value and value not in available_timezones():
             raise ValueError(f"“{value}” is no time zone, such as Europe/Lisbon")
+        return value
+
+    @field_validator("scale")
+    @classmethod
+    def _known_scales(cls, value: str) -> str:
+        said_scales(value)
         return value
 
     @field_validator("printer")

@@ -11,8 +11,8 @@ import time
 from random import Random
 
 from lepidos.core.errors import LepidosError
+from lepidos.devices.heard_scale import UNITS_KG
 from lepidos.devices.indicator import CAPACITY_KG
-from lepidos.devices.line_scale import UNITS_KG
 from lepidos.devices.scale import PER_SECOND, SimulatedScale
 
 

@@ -14,6 +14,7 @@ LABEL = "label size"
 LABEL_WITHOUT = "label without"
 LABEL_LANGUAGE = "label language"
 LABEL_DATES = "label dates"
+SCALE_AT = "scale at "  # and the cutter's name in small letters
 CURRENCY = "currency"
 LOG_WRITTEN = "log written "  # and the place's id
 HOLD_RULE = "raw hold rule"

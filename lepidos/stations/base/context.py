@@ -11,6 +11,7 @@ from lepidos.devices.freezer_logger import FreezerLogger, SimulatedLogger
 from lepidos.devices.printer import LabelPrinter
 from lepidos.devices.probe import Probe, SimulatedProbe
 from lepidos.devices.scale import Scale
+from lepidos.devices.scales import Scales
 from lepidos.guide.library import Guide
 from lepidos.stations.base import acting
 from lepidos.stations.base.changes import Changes, Memo
@@ -49,6 +50,7 @@ class AppContext:
     printer: LabelPrinter
     timezone: str = "UTC"
     link_base: str = ""
+    scales: Scales = field(default_factory=Scales)
     labels: LabelQueue = field(default_factory=LabelQueue)
     probe: Probe = field(default_factory=SimulatedProbe)
     logger: FreezerLogger = field(default_factory=_no_logger)
@@ -57,6 +59,10 @@ class AppContext:
     splits: SplitSearch = field(default_factory=SplitSearch)
     changes: Changes = field(default_factory=Changes)
     memo: Memo = field(default_factory=Memo)
+
+    def scale_at(self, name: str) -> Scale:
+        """The scale of that name; the first one when nobody has it."""
+        return self.scales.find(name) or self.scale
 
     def is_fillet(self, piece: str) -> bool:
         """Whether a piece belongs in the fillet yield's numerator."""

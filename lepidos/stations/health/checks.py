@@ -6,7 +6,7 @@ from datetime import timedelta
 
 from lepidos.devices.indicator import DeviceError
 from lepidos.devices.printer import SimulatedPrinter
-from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.scale import Scale, SimulatedScale
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.health.copies import Copies
 from lepidos.store.backups import Backup
@@ -47,7 +47,7 @@ def check_all(
         *_copies(ctx, copies),
         _clock(ctx),
         _network(host, is_open, is_secret),
-        _scale(ctx),
+        *_scales(ctx),
         _printer(ctx),
     ]
 
@@ -110,14 +110,19 @@ def _network(host: str, is_open: bool, is_secret: bool) -> Check:
     return Check("Network", False, f"It is shared: {said}")
 
 
-def _scale(ctx: AppContext) -> Check:
-    if isinstance(ctx.scale, SimulatedScale):
-        return Check("Scale", True, "A stand-in. LEPIDOS_SCALE attaches a real one.")
+def _scales(ctx: AppContext) -> list[Check]:
+    every = ctx.scales.named or {"Scale": ctx.scale}
+    return [_scale(f"Scale {name}" if len(every) > 1 else "Scale", s) for name, s in every.items()]
+
+
+def _scale(name: str, scale: Scale) -> Check:
+    if isinstance(scale, SimulatedScale):
+        return Check(name, True, "A stand-in. LEPIDOS_SCALE attaches a real one.")
     try:
-        ctx.scale.read()
+        scale.read()
     except DeviceError as error:
-        return Check("Scale", False, str(error))
-    return Check("Scale", True, "It answers.")
+        return Check(name, False, str(error))
+    return Check(name, True, "It answers.")
 
 
 def _printer(ctx: AppContext) -> Check:

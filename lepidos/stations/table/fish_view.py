@@ -1,6 +1,6 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from lepidos.core.cutting.hazards import cautions_by_step, spines_to_count
@@ -31,12 +31,13 @@ from lepidos.stations.base.fish import (
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.deck.rule_cards import cutting_notes
 from lepidos.stations.schedule.pace import usual_seconds
+from lepidos.stations.schedule.scales import scale_of
 from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions, spots
 from lepidos.stations.table.forecasts import MOST_SPECIES
 from lepidos.stations.table.models import HowCut, at_table, balance_of, facts_at, how_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, sessions, work
-from lepidos.store.records import Fish, FishNow, Forecast, Weighing
+from lepidos.store.records import Fact, Fish, FishNow, Forecast, Weighing
 
 
 @dataclass(frozen=True)
@@ -91,6 +92,7 @@ class TableView:
     board: cutters.AtBoard | None
     others: tuple[cutters.AtBoard, ...]
     dull_since: str
+    scale: str
 
     @property
     def closed(self) -> bool:
@@ -134,12 +136,17 @@ def view_fish(ctx: AppContext, fish_id: str, system: System = "metric") -> Table
         return _view(ctx, fish, view_in_transaction(ctx, fish.trip_id), system)
 
 
-def scale_display(ctx: AppContext) -> Reading | str:
-    """What the scale shows, or the sentence that says why it shows nothing."""
+def scale_display(ctx: AppContext, name: str = "") -> Reading | str:
+    """What a scale shows, or the sentence that says why it shows nothing."""
     try:
-        return ctx.scale.read()
+        return ctx.scale_at(name).read()
     except DeviceError as error:
         return str(error)
+
+
+def _scale(ctx: AppContext, facts: Sequence[Fact]) -> str:
+    board = work.last_board(list(facts))
+    return scale_of(ctx, board.name if board else "")
 
 
 def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableView:
@@ -201,6 +208,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         board=next((b for b in at_boards if time and b.board.id == time.board_id), None),
         others=tuple(b for b in at_boards if not time or b.board.id != time.board_id),
         dull_since=_dull_since(ctx, view, fish.id, time) if time else "",
+        scale=_scale(ctx, facts),
     )
 
 

@@ -14,6 +14,7 @@ from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import round_weight, when_done
+from lepidos.stations.schedule.scales import scale_of
 from lepidos.stations.table import forecasts
 from lepidos.stations.table.models import at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
@@ -200,7 +201,7 @@ def _mass(ctx: AppContext, order: WeighPiece) -> _Mass:
         if not order.kg > 0:
             raise Refused({"weight": "A weight must be more than nothing"})
         return _Mass(order.kg, "typed")
-    shown = order.shown or _from_scale(ctx)
+    shown = order.shown or _from_scale(ctx, order.fish_id)
     if not shown.kg >= LEAST_KG:
         raise Refused({"weight": "Nothing lies on the scale"})
     if shown.kg > CAPACITY_KG:
@@ -217,9 +218,11 @@ def _mass(ctx: AppContext, order: WeighPiece) -> _Mass:
     return _Mass(kg, "scale", shown.kg, shown.mark)
 
 
-def _from_scale(ctx: AppContext) -> Taken:
+def _from_scale(ctx: AppContext, fish_id: str) -> Taken:
+    board = work.last_board(fishes.facts_of(fish_id))
+    scale = ctx.scale_at(scale_of(ctx, board.name if board else ""))
     try:
-        reading: Reading = ctx.scale.settled()
+        reading: Reading = scale.settled()
     except DeviceError as error:
         raise Refused({"weight": str(error)}) from error
     return Taken(reading.kg, reading.mark)

@@ -45,6 +45,7 @@ from lepidos.web.shell.access import role_of
 from lepidos.web.shell.render import context_of, why
 
 router = APIRouter(prefix="/api/v1")
+ScaleName = Annotated[str, Query(max_length=60)]
 
 
 @router.get("/health", tags=["app"])
@@ -260,24 +261,23 @@ def undo_row(request: Request, key: Key, body: UndoIn) -> DoneOut:
 
 
 @router.get("/scale", tags=["devices"])
-def read_scale(request: Request) -> Json:
-    """What the scale's display shows. 503 when it does not answer."""
-    reading = context_of(request).scale.read()
+def read_scale(request: Request, at: ScaleName = "") -> Json:
+    """What a scale's display shows; the first one's without a name. 503: it does not answer."""
+    reading = context_of(request).scale_at(at).read()
     return {"kg": reading.kg, "steady": reading.steady, "tare_kg": reading.tare_kg}
 
 
 @router.post("/scale/tare", tags=["devices"])
-def tare_scale(request: Request) -> Json:
+def tare_scale(request: Request, at: ScaleName = "") -> Json:
     """Call what lies on the pan now nothing."""
-    scale = context_of(request).scale
-    scale.tare()
-    return read_scale(request)
+    context_of(request).scale_at(at).tare()
+    return read_scale(request, at)
 
 
 @router.put("/scale/stand-in", tags=["devices"])
-def load_scale(request: Request, body: LoadIn) -> Json:
-    """Lay a mass on the stand-in's pan."""
-    scale = context_of(request).scale
+def load_scale(request: Request, body: LoadIn, at: ScaleName = "") -> Json:
+    """Lay a mass on a stand-in's pan."""
+    scale = context_of(request).scale_at(at)
     if not isinstance(scale, SimulatedScale):
         raise Refused({"": "The scale is a real one"})
     scale.put_on(body.load_kg)

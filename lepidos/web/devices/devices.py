@@ -1,5 +1,7 @@
 """The panel of the stand-ins: what lies on the pan, cables, and the printer's tray."""
 
+from urllib.parse import quote
+
 from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
@@ -23,13 +25,17 @@ def show_devices(request: Request) -> Response:
     """The stand-ins' control panel."""
     ctx = context_of(request)
     ctx.labels.wait()
-    scale, printer = ctx.scale, ctx.printer
+    asked, printer = request.query_params.get("scale", "")[:60], ctx.printer
+    chosen = asked if asked in ctx.scales.named else ""
+    scale = ctx.scale_at(chosen)
     return page(
         request,
         "devices.html",
         current_view(request),
         here="devices",
         scale=scale if isinstance(scale, SimulatedScale) else None,
+        scale_name=chosen,
+        scale_names=tuple(ctx.scales.named),
         probe=ctx.probe if isinstance(ctx.probe, SimulatedProbe) else None,
         logger=ctx.logger if isinstance(ctx.logger, SimulatedLogger) else None,
         line=scale if isinstance(scale, LineScale) else None,
@@ -44,7 +50,8 @@ def show_devices(request: Request) -> Response:
 @shows_again(show_devices)
 def drive_scale(request: Request, form: Form) -> Response:
     """Lay a mass on the stand-in's pan, tare it, or pull its cable."""
-    scale = context_of(request).scale
+    at = form.text("at", 60)
+    scale = context_of(request).scale_at(at)
     if not isinstance(scale, SimulatedScale):
         raise Unknown("stand-in", "scale")
     what = form.text("do")
@@ -74,7 +81,7 @@ def drive_scale(request: Request, form: Form) -> Response:
             raise Refused({"drift": "The stand-in creeps by up to 20 g a minute"}) from error
     elif what in {"unplug", "plug"}:
         (scale.unplug if what == "unplug" else scale.plug_in)()
-    return RedirectResponse("/devices", 303)
+    return RedirectResponse(f"/devices?scale={quote(at)}" if at else "/devices", 303)
 
 
 @router.post("/devices/probe")

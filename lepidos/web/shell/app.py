@@ -23,6 +23,7 @@ from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.scales import STAND_IN, Scales, said_scales
 from lepidos.devices.spooler import Spooler
 from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
@@ -91,22 +92,35 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
     return lambda: datetime.now(UTC) + shift
 
 
-def make_context(settings: Settings, make: bool = True) -> AppContext:
+def _scales(settings: Settings, rng: Random) -> Scales:
+    said = said_scales(settings.scale) or {"Scale": STAND_IN}
+    return Scales(
+        {
+            name: SimulatedScale(time.monotonic, Random(rng.random()))  # noqa: S311 - noise
+            if url == STAND_IN
+            else LineScale(url, settings.scale_baud)
+            for name, url in said.items()
+        }
+    )
+
+
+def make_context(settings: Settings, make: bool = True, attach: bool = True) -> AppContext:
     """Open the data file and put everything in its place. Close with `ctx.store.close()`.
 
-    `make` a data file where there never was any.
+    `make` a data file where there never was any; `attach` the scales, on whose lines only one
+    program may listen. Their threads end with `ctx.scales.close()`.
     """
     rng = Random(secrets.randbits(128))  # noqa: S311 - keys and codes, no secrets
     store, clock = Store.open(settings.data_file, make), clock_of(settings)
+    scales = _scales(settings if attach else settings.model_copy(update={"scale": ""}), rng)
     ctx = AppContext(
         store=store,
         guide=load_guide().copy(),
         clock=clock,
         ids=IdMaker(rng, store.newest_id()),
         rng=rng,
-        scale=LineScale(settings.scale, settings.scale_baud)
-        if settings.scale
-        else SimulatedScale(time.monotonic, rng),
+        scale=next(iter(scales.named.values())),
+        scales=scales,
         printer=Spooler(settings.printer.partition(":")[2])
         if settings.printer
         else SimulatedPrinter(),
@@ -167,8 +181,7 @@ def make_app(settings: Settings) -> FastAPI:
             ctx.labels.close()
             end_search(ctx.search)
             ctx.splits.close()
-            if isinstance(ctx.scale, LineScale):
-                ctx.scale.close()
+            ctx.scales.close()
             ctx.store.close()
             log.info("stopped")
 

@@ -56,11 +56,12 @@ def live_header(request: Request) -> Response:
 async def stream_scale(request: Request) -> EventSourceResponse:
     """The scale's display whenever it changes, up to twenty times a second."""
     ctx, system = context_of(request), system_of(request)
+    at = request.query_params.get("at", "")[:60]
 
     async def readings() -> AsyncIterator[ServerSentEvent]:
         last = ""
         while True:
-            now = json.dumps(shown(ctx, system))
+            now = json.dumps(shown(ctx, system, at))
             if now != last:
                 last = now
                 yield ServerSentEvent(now, retry=AGAIN_AFTER_MS)

@@ -75,13 +75,16 @@ def live_weight(request: Request) -> dict[str, str]:
 @router.get("/live/scale")
 def live_scale(request: Request) -> dict[str, str | bool | float]:
     """The scale's display in the crew's units; a silent scale is a display too."""
-    return shown(context_of(request), system_of(request))
+    return shown(context_of(request), system_of(request), request.query_params.get("at", "")[:60])
 
 
-def shown(ctx: AppContext, system: System) -> dict[str, str | bool | float]:
-    """What a page's display needs: text in the crew's units, the mass, and the load's mark."""
+def shown(ctx: AppContext, system: System, at: str = "") -> dict[str, str | bool | float]:
+    """What a page's display needs: text in the crew's units, the mass, and the load's mark.
+
+    `at` is the name of a scale, or the key of one that is plugged into the device that asks.
+    """
     imperial = system == "imperial"
-    reading = scale_display(ctx)
+    reading = scale_display(ctx, at)
     if isinstance(reading, str):
         return {"shown": "–", "steady": False, "off": True, "note": reading, "kg": 0, "mark": ""}
 

@@ -36,7 +36,8 @@ HEADERS = {
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
     "cross-origin-resource-policy": "same-origin",
-    "permissions-policy": "camera=(self), microphone=(), geolocation=(), screen-wake-lock=(self)",
+    "permissions-policy": "camera=(self), microphone=(), geolocation=(), "
+    "screen-wake-lock=(self), serial=(self)",
 }
 _CHANGES = {"POST", "PUT", "PATCH", "DELETE"}
 

@@ -16,6 +16,8 @@ from lepidos.web.table.fish_view import show_fish
 
 router = APIRouter(include_in_schema=False)
 
+MOST_LINES = 8000  # signs: some tenths of a second of a busy scale
+
 
 @router.get("/boards/{board_id}")
 def show_board(request: Request, board_id: str) -> Response:
@@ -114,24 +116,40 @@ def show_waste(request: Request, trip_id: str) -> Response:
 @router.post("/scale/{what}")
 def set_scale(request: Request, what: str, form: Form) -> Response:
     """Tare or zero the bench scale, and back to the page one came from."""
-    back = here(form.text("back", 600))
+    back, at = here(form.text("back", 600)), form.text("at", 60)
     form.done()
-    _set_scale(request, what)
+    _set_scale(request, what, at)
     return RedirectResponse(back, 303)
 
 
 @router.post("/live/scale/{what}")
-def set_scale_live(request: Request, what: str) -> dict[str, str]:
+def set_scale_live(request: Request, what: str, form: Form) -> dict[str, str]:
     """The same for the page's script: a sentence when the scale would not."""
+    at = form.text("at", 60)
+    form.done()
     try:
-        _set_scale(request, what)
+        _set_scale(request, what, at)
     except DeviceError as error:
         return {"problem": str(error)}
     return {"problem": ""}
 
 
-def _set_scale(request: Request, what: str) -> None:
-    scale = context_of(request).scale
+@router.post("/live/own-scale")
+def hear_own_scale(request: Request, form: Form) -> dict[str, str | list[str]]:
+    """Lines of a scale that is plugged into the device that sends them, after docs/scale-line.md.
+
+    `tell` is what its browser is to write to the scale.
+    """
+    at, lines = form.text("at", 60), form.text("lines", MOST_LINES).split("\n")
+    form.done()
+    try:
+        return {"problem": "", "tell": context_of(request).scales.take(at, lines)}
+    except DeviceError as error:
+        return {"problem": str(error), "tell": []}
+
+
+def _set_scale(request: Request, what: str, at: str) -> None:
+    scale = context_of(request).scale_at(at)
     if what not in {"zero", "tare"}:
         raise Unknown("button", what, ("tare", "zero"))
     (scale.zero if what == "zero" else scale.tare)()

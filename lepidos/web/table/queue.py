@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.stations.base.fish import find_fish
-from lepidos.stations.schedule import boards
+from lepidos.stations.schedule import boards, scales
 from lepidos.stations.table import queue
 from lepidos.stations.table.said import wish_words
 from lepidos.stations.trips import trips
@@ -38,6 +38,8 @@ def show_bench(request: Request, trip_id: str) -> Response:
         wish_words=lambda wish: wish_words(ctx, wish),
         purposes=ctx.guide.methods.purposes,
         askable=[p for p in ctx.guide.pieces.values() if p.wished_for],
+        scale_names=tuple(ctx.scales.named),
+        scale_at=scales.scales_of(ctx, [b.id for b in view.order.boards]),
         room=boards.MOST_BOARDS - len(view.order.boards),
     )
 
@@ -77,6 +79,16 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
     )
     form.done()
     boards.set_board(ctx, key, order)
+    return after(key, f"/trips/{trip_id}/table")
+
+
+@router.post("/trips/{trip_id}/boards/{board_id}/scale")
+@shows_again(show_bench)
+def give_scale(request: Request, trip_id: str, board_id: str, form: Form) -> Response:
+    """Which scale stands at a board."""
+    key, order = form.text("key"), scales.GiveScale(board_id, form.text("scale", 60))
+    form.done()
+    scales.give_scale(context_of(request), key, order)
     return after(key, f"/trips/{trip_id}/table")
 
 
