@@ -6,6 +6,7 @@ that stands an hour back, as on a board computer without a battery.
 
 import http.client
 import json
+import shutil
 import sqlite3
 import tempfile
 import threading
@@ -17,6 +18,7 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
+from tests import kills
 from tests.server import CLOCK, Server
 
 ROUNDS = 10
@@ -274,6 +276,36 @@ class KillTest(unittest.TestCase):
                 )
             ]
             self.assertEqual(rows, sorted(rows))  # keys rise over every start
+
+    def test_kills_amid_a_copy_and_amid_going_back_to_one_lose_nothing(self) -> None:
+        hands = self.hands()[:2]
+        for hand in hands:
+            hand.start()
+        self.wait_for_work(hands)
+        acknowledged: dict[str, Any] = {}
+        threading.Thread(target=self.gather, args=(hands, acknowledged), daemon=True).start()
+        self.assertGreater(kills.copies(self.server, acknowledged, 4, Random(11)), 0)
+        self.wait_for_work(hands)
+        for hand in hands:
+            hand.ending.set()
+            hand.join(20)
+            self.assertEqual(hand.failure, "")
+        self.server.kill()
+        done = {key for hand in hands for key in hand.acknowledged}
+        copy = sorted((self.folder / "backups").glob("*.sqlite"))[0]
+        apart = self.folder / "copy.sqlite"
+        shutil.copy(copy, apart)  # what the restore prunes is no matter here
+        kills.restores(self.folder, apart, done, 4, Random(12))
+
+    def gather(self, hands: list[Hand], acknowledged: dict[str, Any]) -> None:
+        while not all(hand.ending.is_set() for hand in hands):
+            for hand in hands:
+                acknowledged.update(dict(hand.acknowledged))
+            time.sleep(0.01)
+
+    def test_kills_amid_bringing_an_old_file_forward_lose_nothing(self) -> None:
+        self.server.kill()
+        self.assertGreater(kills.migrations(self.folder, 4, Random(13)), 0)
 
     def test_a_polite_stop_folds_the_log_back_and_ends_well(self) -> None:
         self.assertEqual(self.server.stop(), 0)

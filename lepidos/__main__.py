@@ -1,0 +1,5 @@
+"""`python -m lepidos` is the same as `lepidos`."""
+
+from lepidos.cli import main
+
+main()
