@@ -38,6 +38,7 @@ from lepidos.store.ids import clock_is_behind
 from lepidos.store.restore import restore as restore_file
 from lepidos.store.running import only_one
 from lepidos.web.api.views import yieldbook as yieldbook_views
+from lepidos.web.health.machine import check_machine
 from lepidos.web.shell.addresses import shared_at
 from lepidos.web.shell.app import clock_of, make_app, make_context
 from lepidos.web.shell.serve import certificates_of, serve
@@ -250,7 +251,7 @@ def scale(
 
 @cli.command()
 def doctor(data_dir: DataDir = None) -> None:
-    """Say what is right and wrong with this machine: file, copies, clock, scale, printer.
+    """Say what is right and wrong with this machine: file, copies, clock, devices, fonts, browser.
 
     Ends with 1 when something needs a look. Also while the app is running.
     """
@@ -260,6 +261,7 @@ def doctor(data_dir: DataDir = None) -> None:
     try:
         copies = Copies(chosen.data_file, chosen.backup_folder)
         found = check_all(ctx, copies, chosen.host, chosen.open_to_all, chosen.share)
+        found += check_machine(chosen)
     finally:
         ctx.scales.close()
         ctx.store.close()

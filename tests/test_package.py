@@ -1,5 +1,6 @@
 """The wheel: all of the app is in it, and it runs from an environment that has no source of ours."""
 
+import re
 import shutil
 import subprocess
 import sys
@@ -16,6 +17,12 @@ from tests.server import ENV, free_port
 ROOT = Path(__file__).parents[1]
 SOURCES = ("pyproject.toml", "README.md", "requirements.txt", "lepidos")
 LEFT_OUT = shutil.ignore_patterns("__pycache__")
+
+
+def plain(requirement: str) -> str:
+    """A requirement with its name as PEP 503 has it."""
+    name, _, version = requirement.partition("==")
+    return f"{re.sub(r'[-_.]+', '-', name).lower()}=={version}"
 
 
 class WheelTest(unittest.TestCase):
@@ -63,7 +70,7 @@ class WheelTest(unittest.TestCase):
             line for line in (ROOT / "requirements.txt").read_text().splitlines()
             if line and not line.startswith("#")
         ]  # fmt: skip
-        self.assertEqual(sorted(needs, key=str.lower), sorted(pinned, key=str.lower))
+        self.assertEqual(sorted(map(plain, needs)), sorted(map(plain, pinned)))
 
         home = self.folder / "home"
         self.run_well(sys.executable, "-m", "venv", "--without-pip", str(home))
@@ -79,9 +86,7 @@ class WheelTest(unittest.TestCase):
         (site / "needed.pth").write_text(sysconfig.get_path("purelib") + "\n")
         where = self.run_well(str(python), "-c", "import lepidos; print(lepidos.__file__)").strip()
         self.assertEqual(Path(where).parent, site / "lepidos")
-        data = str(self.folder / "data")
-        self.run_well(str(python), "-m", "lepidos", "demo", "--only-data", "--data-dir", data)
-        self.answers(python, data)
+        self.answers(python, str(self.folder / "data"))
 
     def answers(self, python: Path, data: str) -> None:
         port = free_port()

@@ -2,9 +2,12 @@
 
 import re
 import threading
+from collections.abc import Callable
 from typing import ClassVar
+from unittest.mock import patch
 
 from lepidos.stations.schedule import boards
+from lepidos.web.shell.progress import Progress
 from tests.web.client import HOST, WebTest
 
 
@@ -301,6 +304,30 @@ class IcePageTest(DeckPagesTest):
         self.assertRegex(self.form("/devices/probe", do="set").text, "Give a temperature")
         self.form("/devices/probe", do="off")
         self.assertIn("Switched off", self.text("/devices"))
+
+
+class ProgressTest(WebTest):
+    def test_a_long_file_says_how_far_it_is(self) -> None:
+        rows = "".join(f"pollack,{40 + n / 10}\n" for n in range(60))
+        fields = {"accept": "1", "text": f"species,length_cm\n{rows}", "key": "import-progress-01"}
+        seen: list[tuple[int, int]] = []
+        told = Progress.teller
+
+        def watched(self: Progress, key: str) -> Callable[[int, int], None]:
+            tell = told(self, key)
+
+            def both(done: int, of: int) -> None:
+                tell(done, of)
+                seen.append((done, of))
+
+            return both
+
+        with patch.object(Progress, "teller", watched):
+            self.client.post(f"{self.start_trip()}/import", data=fields)
+        self.assertEqual(seen, [(25, 60), (50, 60), (60, 60)])
+        said = self.client.get("/live/progress/import-progress-01").json()
+        self.assertEqual(said, {"done": 60, "of": 60})
+        self.assertEqual(self.client.get("/live/progress/unknown").json(), {"done": 0, "of": 0})
 
 
 class ApiTest(DeckPagesTest):

@@ -18,7 +18,6 @@ from cryptography import x509
 from lepidos.settings import Settings
 from lepidos.web.shell import serve
 from lepidos.web.shell.addresses import own_names
-from lepidos.web.shell.announce import announced
 from lepidos.web.shell.certificates import (
     MACHINE_LASTS,
     RENEW_BEFORE,
@@ -108,10 +107,6 @@ class CertificateTest(unittest.TestCase):
         self.files.key.write_bytes(other.key.read_bytes())  # as if stopped between the two
         again = certificates(self.folder, NAMES, ["192.168.4.1"], self.now)
         self.assertEqual(self.accepted(again, "192.168.4.1"), "")
-
-    def test_without_a_network_there_is_nothing_to_announce(self) -> None:
-        with announced(8443, []):
-            pass
 
     def test_it_ends_within_what_browsers_take(self) -> None:
         (machine, authority) = x509.load_pem_x509_certificates(self.files.chain.read_bytes())

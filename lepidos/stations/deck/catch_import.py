@@ -89,11 +89,17 @@ def check_file(ctx: AppContext, trip_id: str, text: str, system: System = "metri
         return replace(_check(ctx, order, ctx.clock()), already=_already(order, ""))
 
 
-def accept_rows(ctx: AppContext, key: str, order: AcceptRows) -> Receipt:
+def accept_rows(
+    ctx: AppContext,
+    key: str,
+    order: AcceptRows,
+    tell: Callable[[int, int], None] = lambda done, of: None,
+) -> Receipt:
     """Land every good row; a long file slice by slice, so that others can land and weigh meanwhile.
 
     Stopped half-way, the same request goes on where it was. A file that was landed on this trip
-    before is refused unless `order.again`. Raises Refused, also when no row can be landed.
+    before is refused unless `order.again`. `tell` hears how many of how many rows were gone
+    through. Raises Refused, also when no row can be landed.
     """
     with ctx.store.reading():
         if not order.again and (told := _already(order, key)):
@@ -106,11 +112,12 @@ def accept_rows(ctx: AppContext, key: str, order: AcceptRows) -> Receipt:
         return run_idempotent(ctx, key, IMPORT, order, lambda at: _land(ctx, order, at))
     landed = left = 0
     acts: list[str] = []
-    for part in parts:
+    for number, part in enumerate(parts, start=1):
         piece = _Slice(order, part[0], part[-1])
         own_key = hashlib.sha256(f"{key} {part[0]}".encode()).hexdigest()[:40]
         done = run_idempotent(ctx, own_key, SLICED, piece, partial(_land_slice, ctx, piece))
         acts.append(done.subject_id)
+        tell(min(number * SLICE, len(lines)), len(lines))
         numbers = [int(word) for word in re.findall(r"\d+", done.sentence)]
         landed, left = landed + numbers[0], left + (numbers[1] if len(numbers) > 1 else 0)
 

@@ -20,6 +20,7 @@ from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.web.shell.progress import progress_of
 from lepidos.web.shell.render import after, context_of, fragment, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -151,7 +152,8 @@ def import_catch(request: Request, trip_id: str, form: Form) -> Response:
     form.done()
     if form.flag("accept"):
         order = catch_import.AcceptRows(trip_id, text, form.system, form.flag("again"))
-        catch_import.accept_rows(ctx, form.text("key"), order)
+        key = form.text("key")
+        catch_import.accept_rows(ctx, key, order, progress_of(request).teller(key))
         return after(form.text("key"), f"/trips/{trip_id}/deck")
     report = catch_import.check_file(ctx, trip_id, text, form.system)
     view = view_trip(ctx, trip_id)

@@ -7,6 +7,7 @@ from lepidos import __version__
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.health.checks import check_all
 from lepidos.stations.health.copies import Copies
+from lepidos.web.health.machine import check_machine
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import context_of, page, shows_again
@@ -24,7 +25,10 @@ def show_health(request: Request) -> Response:
         "health.html",
         current_view(request),
         here="health",
-        checks=check_all(ctx, copies, settings.host, settings.open_to_all, settings.share),
+        checks=[
+            *check_all(ctx, copies, settings.host, settings.open_to_all, settings.share),
+            *check_machine(settings),
+        ],
         copies=copies,
         listed=copies.listed(),
         data_file=ctx.store.path,

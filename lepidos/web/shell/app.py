@@ -55,7 +55,7 @@ from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
 from lepidos.web.settings import round as demo_round
 from lepidos.web.settings import settings as settings_page
-from lepidos.web.shell import errors, kept, live, logs, preferences
+from lepidos.web.shell import errors, kept, live, logs, preferences, progress
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
 from lepidos.web.shell.rates import Rates
@@ -76,11 +76,11 @@ Errors are problem documents after RFC 9457."""
 WATCH_S = 60.0
 
 ROUTERS = (
-    preferences, kept, live, trips, deck, card, rule_cards, queue, table_plan, fish_view, wishes,
-    history, cutters, pack, piece, label, receipt, freezer, place, use_next, yieldbook, every_fish,
-    trials_page, millimetres, what_if, bundle, own_guide, guide, identification, devices, health,
-    licences, boat, guest, v1, api_deck, api_freezer, api_session, settings_page, demo_door,
-    demo_round,
+    preferences, kept, live, progress, trips, deck, card, rule_cards, queue, table_plan,
+    fish_view, wishes, history, cutters, pack, piece, label, receipt, freezer, place, use_next,
+    yieldbook, every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide,
+    identification, devices, health, licences, boat, guest, v1, api_deck, api_freezer,
+    api_session, settings_page, demo_door, demo_round,
 )  # fmt: skip
 
 

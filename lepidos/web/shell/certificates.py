@@ -22,6 +22,7 @@ from lepidos.store.data_file import make_folder, make_private
 AUTHORITY_LASTS = timedelta(days=3650)
 MACHINE_LASTS = timedelta(days=397)  # browsers take no longer ones (CA/Browser Forum, ballot SC31)
 RENEW_BEFORE = timedelta(days=30)
+MACHINE = "machine.pem"  # this machine's certificate, and the authority's after it
 SLACK = timedelta(days=1)  # a phone's clock may be behind
 # RFC 1918, RFC 3927 and RFC 4193; and this machine itself
 PRIVATE = (
@@ -58,9 +59,7 @@ def certificates(
     It needs another for a name or address that it does not bear, and thirty days before its end.
     """
     make_folder(folder)
-    files = Certificates(
-        folder / "authority.pem", folder / "machine.pem", folder / "machine-key.pem"
-    )
+    files = Certificates(folder / "authority.pem", folder / MACHINE, folder / "machine-key.pem")
     signing = folder / "authority-key.pem"
     if not files.authority.exists() or not signing.exists():
         _make_authority(files.authority, signing, names, addresses, now)

@@ -11,7 +11,7 @@ from fastapi import FastAPI
 
 from lepidos.settings import Settings
 from lepidos.web.shell.addresses import own_addresses, own_names
-from lepidos.web.shell.announce import announced
+from lepidos.web.shell.announce import Announcer, announced
 from lepidos.web.shell.certificates import Certificates, certificates, machine_now
 
 LOOK_EVERY_S = 30.0
@@ -38,7 +38,7 @@ def serve(app: FastAPI, settings: Settings) -> None:
         app, host="0.0.0.0", port=settings.share_port, lifespan="off",  # noqa: S104 - shared
         ssl_certfile=files.chain, ssl_keyfile=files.key, **_usual(settings),
     )  # fmt: skip
-    with announced(settings.share_port, own_addresses()):
+    with announced(Announcer(settings.share_port, own_addresses)):
         asyncio.run(_both(uvicorn.Server(plain), _Beside(tls), settings))
 
 

@@ -1,6 +1,7 @@
 // A form sends once; the server's keys make a repeat harmless, this only spares the wait.
-import { answers } from "./api.js";
+import { answers, getJson } from "./api.js";
 
+const PROGRESS_MS = 400;
 const NO_ANSWER = "The app does not answer. Nothing was sent, and what you filled in stays: try again when it does.";
 
 function say(form) {
@@ -40,6 +41,21 @@ document.addEventListener("submit", (event) => {
   sendIfThere(form, event.submitter);
 });
 
+// How far it is, where the app knows, until the next page is there.
+function follow(bar, path) {
+  const timer = setInterval(async () => {
+    if (!bar.isConnected) {
+      clearInterval(timer);
+      return;
+    }
+    const { done, of } = await getJson(path, { done: 0, of: 0 });
+    if (!of) return;
+    bar.max = of;
+    bar.value = done;
+    bar.title = `${done} of ${of}`;
+  }, PROGRESS_MS);
+}
+
 // What takes seconds says so, and that it goes on.
 document.addEventListener("submit", (event) => {
   const { busy } = event.target.dataset;
@@ -47,8 +63,11 @@ document.addEventListener("submit", (event) => {
   const said = document.createElement("p");
   said.className = "busy";
   said.setAttribute("role", "status");
-  said.append(busy, document.createElement("progress"));
+  const bar = document.createElement("progress");
+  said.append(busy, bar);
   event.target.append(said);
+  const key = new FormData(event.target).get("key");
+  if (key) follow(bar, `/live/progress/${encodeURIComponent(key)}`);
 });
 
 window.addEventListener("pageshow", () => {
