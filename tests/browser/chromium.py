@@ -3,6 +3,7 @@
 import shutil
 import tempfile
 import unittest
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -19,6 +20,7 @@ ARGS = [
 # the machine is shared and at times slow: what is expected may take longer than the usual five seconds
 expect.set_options(timeout=20_000)
 
+TOO_WIDE = "document.documentElement.scrollWidth - window.innerWidth"
 VIOLATIONS = {"resultTypes": ["violations"]}  # nobody reads what was passed
 LAPTOP = {"width": 1280, "height": 800}
 SMALL_PX = 820  # up to this width deck and bench have doors, see small.css
@@ -82,14 +84,7 @@ class BrowserTest(unittest.TestCase):
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe."""
-        try:
-            found = Axe().run(page, options=VIOLATIONS).response["violations"]
-        except PlaywrightError as error:
-            # a touch before this may have begun a page that was not there yet: check that page
-            if "Execution context was destroyed" not in error.message:
-                raise
-            page.wait_for_load_state()
-            found = Axe().run(page, options=VIOLATIONS).response["violations"]
+        found = _settled(page, lambda: Axe().run(page, options=VIOLATIONS).response["violations"])
         bad = [
             f"{v['id']}: {n['target']} {n['failureSummary'][:300]}"
             for v in found
@@ -100,8 +95,19 @@ class BrowserTest(unittest.TestCase):
 
     def assert_fits(self, page: Page) -> None:
         """Nothing sticks out at the side."""
-        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        wide = _settled(page, lambda: page.evaluate(TOO_WIDE))
         self.assertLessEqual(wide, 0, page.url)
+
+
+def _settled(page: Page, look: Callable[[], Any]) -> Any:
+    """What a look at a page gives; of the page that a touch just began, where it did."""
+    try:
+        return look()
+    except PlaywrightError as error:
+        if "Execution context was destroyed" not in error.message:
+            raise
+        page.wait_for_load_state()
+        return look()
 
 
 def _unexpected(complaints: list[str], lost: tuple[str, ...]) -> list[str]:

@@ -145,7 +145,7 @@ class PagesTest(BrowserTest):
 
     def axe(self, page: Page, view: str, size: str) -> list[str]:
         """Serious and critical findings; at deck and bench a contrast of 7 to 1, too."""
-        enhanced = {"color-contrast-enhanced": {"enabled": view in STRONG}}
+        enhanced = {"color-contrast-enhanced": {"enabled": view.split(" (")[0] in STRONG}}
         wanted = {"rules": enhanced, "resultTypes": ["violations"]}
         found = Axe().run(page, options=wanted).response["violations"]
         return [
@@ -155,36 +155,27 @@ class PagesTest(BrowserTest):
             for node in one["nodes"]
         ]
 
-    def check(self, theme: str, sizes: dict[str, tuple[int, int]]) -> None:
-        """Hold every view to it, in a theme of Bootstrap's and these sizes."""
+
+class EveryPageTest(PagesTest):
+    def test_every_view_in_every_size_by_day_and_by_night(self) -> None:
+        """What moves is checked in all sizes by day; colours by day in one window, by night in the other."""
         page = self.open(PHONE, reduced_motion="reduce")
         found = []
         for number, (view, address) in enumerate(self.views(page).items()):
             page.set_viewport_size(PHONE)
             page.goto(address)
             page.evaluate("document.fonts.ready")
-            page.evaluate("name => { document.documentElement.dataset.bsTheme = name; }", theme)
-            # every view is looked through in both windows, one by day and the other by night
-            windows = list(zip(("laptop", "phone"), (LAPTOP, PHONE), strict=True))
-            turn = (number + (theme == "dark")) % 2
-            for size, (width, height) in sizes.items():
+            for size, (width, height) in (SIZES | ENLARGED).items():
                 page.set_viewport_size({"width": width, "height": height})
                 found += self.problems(page, view, size)
-            for size, window in windows if view in STRONG else windows[turn : turn + 1]:
-                page.set_viewport_size(window)
-                found += self.axe(page, view, size)
+            windows = [("laptop", LAPTOP), ("phone", PHONE)]
+            for turn, theme in enumerate(("light", "dark")):
+                page.evaluate("name => { document.documentElement.dataset.bsTheme = name; }", theme)
+                at = (number + turn) % 2
+                for size, window in windows if view in STRONG else windows[at : at + 1]:
+                    page.set_viewport_size(window)
+                    found += self.axe(page, f"{view} ({theme})", size)
         self.assertEqual(found, [], "\n".join(found))
-
-
-class DayPagesTest(PagesTest):
-    def test_every_view_in_every_size(self) -> None:
-        self.check("light", SIZES | ENLARGED)
-
-
-class NightPagesTest(PagesTest):
-    def test_every_view(self) -> None:
-        # colours move nothing: all sizes are checked by day
-        self.check("dark", {"phone": SIZES["phone"]})
 
 
 class LoadingTest(PagesTest):

@@ -7,6 +7,7 @@ import tomllib
 import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from playwright.sync_api import Page, Route, expect
 
@@ -109,11 +110,15 @@ class SessionTest(DeckTest):
 
 
 class DayTest(SessionTest):
-    def land_all(self, page: Page, fish: list[dict[str, object]]) -> None:
-        """Through the landing panel: kind, length, weight, one after another."""
-        for n, one in enumerate(fish, 1):
-            self.land_one(page, str(one["species"]), one["length_cm"], one.get("weight_kg"))
-            expect(page.locator("#gauges dd").first).to_contain_text(f"of {n}")
+    def land_all(self, trip: str, fish: list[dict[str, object]]) -> None:
+        """One after another by the API: the landing panel's own day is in test_deck."""
+        for n, one in enumerate(fish):
+            body = {key: one[key] for key in ("species", "length_cm", "weight_kg") if one.get(key)}
+            asked = urllib.request.Request(
+                f"{self.server.base}/api/v1{urlsplit(trip).path}/fish", json.dumps(body).encode(),
+                {"content-type": "application/json", "idempotency-key": f"land-all-{n:04d}"},
+            )  # fmt: skip
+            urllib.request.urlopen(asked, timeout=30).read()
 
     def work(
         self,
@@ -152,7 +157,7 @@ class DayTest(SessionTest):
         self.assertEqual(len(fish), 29)
         one, two = self.open(LAPTOP), self.open(TABLET)
         trip = self.trip(one)
-        self.land_all(one, fish)
+        self.land_all(trip, fish)
         codes: dict[str, int] = {}
         weights: dict[str, dict[str, float]] = {}
         for row in fish:
