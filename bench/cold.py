@@ -4,7 +4,7 @@ import statistics
 import time
 from random import Random
 
-from lepidos.core.cold import conduction, thermal_history
+from lepidos.core.cold import cooling_body, ellipse, thermal_history
 from lepidos.guide.library import load_guide
 
 MEDIA = load_guide().media
@@ -19,7 +19,7 @@ def main() -> None:
         one = species[k % len(species)]
         length_m = one.longest_cm / 100 * rng.uniform(0.4, 0.7)
         kg = one.length_weight.a * (length_m * 100) ** one.length_weight.b / 1000
-        fish.append(conduction.cooling_body(guide.body_of(one), length_m, kg))
+        fish.append(cooling_body.cooling_body(guide.body_of(one), length_m, kg))
     air, ice = MEDIA["open_air"], MEDIA["drained_ice"]
 
     def day(curves: tuple[str, ...]) -> float:
@@ -36,13 +36,7 @@ def main() -> None:
     for name, curves in (("one curve", ("h",)), ("three curves", ("h", "h_low", "h_high"))):
         firsts = []
         for _ in range(5):
-            for cached in (
-                conduction.roots,
-                conduction.constants,
-                conduction._table,
-                thermal_history._series,
-            ):
-                cached.cache_clear()
+            ellipse.modes.cache_clear()
             firsts.append(day(curves))
         again = [day(curves) for _ in range(9)]
         print(

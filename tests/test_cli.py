@@ -141,7 +141,8 @@ class CalcTest(unittest.TestCase):
             "--target-c",
             "4",
         )
-        self.assertEqual(flat["shape"], "slab")
+        self.assertEqual(flat["shape"], "ellipse")
+        self.assertGreater(flat["across_cm"] / flat["size_cm"], 3)
         never = self.run_json(
             "cooling", "--diameter-cm", "10", "--medium", "drained_ice", "--target-c", "-1"
         )

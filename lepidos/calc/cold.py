@@ -10,6 +10,7 @@ import typer
 from lepidos.calc.shared import AsJson, SpeciesName, calc, show
 from lepidos.core.catch import length_weight
 from lepidos.core.cold import conduction, ice_balance, spoilage
+from lepidos.core.cold.cooling_body import CoolingBody, cooling_body, core_after, time_until
 from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.guide.library import load_guide
 
@@ -49,28 +50,37 @@ def cooling(
     celsius = medium_c if medium_c is not None else around.celsius if around else 0.0
     coefficient = h or (around.h if around else 0.0)
     ends = math.inf
-    body = conduction.CoolingBody(shape, diameter_cm / 100)
+    body = CoolingBody(shape, diameter_cm / 100)
     if species:
         one = guide.find(species)
         kg = weight_kg or length_weight.weight_from_length(length_cm / 100, "total", one).value
-        body = conduction.cooling_body(guide.body_of(one), length_cm / 100, kg)
+        body = cooling_body(guide.body_of(one), length_cm / 100, kg)
     elif length_cm:
         ends = length_cm / 100
     shown: dict[str, Any] = {
         "shape": body.shape,
         "size_cm": body.size_m * 100,
+        **({"across_cm": body.across_m * 100} if body.across_m else {}),
         "medium_c": celsius,
         "h_w_per_m2_k": coefficient,
         "biot": coefficient * body.size_m / 2 / conduction.CONDUCTIVITY,
     }
     if time_min is not None:
         shown["time_min"] = time_min
-        shown["core_c"] = conduction.core_temperature(
-            body.shape, body.size_m, start_c, celsius, coefficient, time_min * 60, ends
+        shown["core_c"] = (
+            core_after(body, start_c, celsius, coefficient, time_min * 60)
+            if body.shape == "ellipse"
+            else conduction.core_temperature(
+                body.shape, body.size_m, start_c, celsius, coefficient, time_min * 60, ends
+            )
         )
     elif target_c is not None:
-        seconds = conduction.time_to(
-            body.shape, body.size_m, start_c, celsius, coefficient, target_c, ends
+        seconds = (
+            time_until(body, start_c, celsius, coefficient, target_c)
+            if body.shape == "ellipse"
+            else conduction.time_to(
+                body.shape, body.size_m, start_c, celsius, coefficient, target_c, ends
+            )
         )
         shown["target_c"] = target_c
         shown["never"] = math.isinf(seconds)

@@ -6,7 +6,14 @@ from collections.abc import Callable
 from datetime import date
 
 from lepidos.core.catch.length_weight import fit_length_weight, weight_from_length
-from lepidos.core.cold import conduction, freshness, ice_balance, spoilage, thermal_history
+from lepidos.core.cold import (
+    conduction,
+    cooling_body,
+    freshness,
+    ice_balance,
+    spoilage,
+    thermal_history,
+)
 from lepidos.core.errors import OutOfRange
 from lepidos.core.freezer.storage_life import add_months
 from lepidos.core.limits import require_length, require_weight
@@ -60,7 +67,7 @@ def late(value: float) -> object:
 def stay(name: str) -> Call:
     def call(value: float) -> object:
         at = {"start_c": 14.0, "every_s": 600.0, "h": 120.0, "seconds": 3600.0} | {name: value}
-        body = conduction.CoolingBody("cylinder", 0.06)
+        body = cooling_body.CoolingBody("cylinder", 0.06)
         stays = [thermal_history.Stay(at["seconds"], 0.0, at["h"])]
         return thermal_history.history(body, at["start_c"], stays, at["every_s"])
 

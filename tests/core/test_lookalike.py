@@ -1,6 +1,7 @@
 """Keys for fish that look alike."""
 
 import unittest
+from itertools import combinations
 
 from hypothesis import given
 from hypothesis import strategies as st
@@ -31,6 +32,44 @@ class KeyTest(unittest.TestCase):
                 with self.subTest(key=key.key, fish=one.name):
                     self.assertEqual(one.species, known)
         self.assertGreater(checked, 20)
+
+    def test_there_is_a_key_for_each_group_that_is_confused(self) -> None:
+        self.assertGreaterEqual(len(KEYS), 20)
+        # their rules differ: a protected one has to be told from its like
+        for careful, key in (("gag", "groupers"), ("chinook_salmon", "pacific_salmon"), ("bluefin_tuna", "tunas"),
+                             ("speckled_hind", "groupers"), ("red_drum", "drums"), ("permit", "pompanos")):  # fmt: skip
+            self.assertIn(careful, {c.species for c in KEYS[key].candidates})
+
+    def test_any_two_fish_of_a_key_are_told_apart_by_one_of_its_questions(self) -> None:
+        for key in KEYS.values():
+            for one, other in combinations(key.candidates, 2):
+                apart = any(
+                    (one.key in a.leaves) != (other.key in a.leaves)
+                    for q in key.questions
+                    for a in q.answers
+                )
+                with self.subTest(key=key.key, fish=(one.key, other.key)):
+                    self.assertTrue(apart)
+
+    def test_every_fish_has_an_answer_to_every_question(self) -> None:
+        # or a true answer would throw the right fish out
+        for key in KEYS.values():
+            for question in key.questions:
+                covered = {fish for a in question.answers for fish in a.leaves}
+                missing = {c.key for c in key.candidates} - covered
+                with self.subTest(key=key.key, question=question.key):
+                    self.assertEqual(missing, set())
+
+    def test_each_key_says_what_stays_after_death(self) -> None:
+        for key in KEYS.values():
+            self.assertRegex(key.after_death, r"stay|sting|same plates|Nothing that is asked")
+
+    def test_the_tell_is_drawn_in_every_question(self) -> None:
+        for key in KEYS.values():
+            for question in key.questions:
+                with self.subTest(key=key.key, question=question.key):
+                    drawn = {a.sketch for a in question.answers}
+                    self.assertEqual(len(drawn), len(question.answers))
 
     def test_each_answer_narrows_the_list_down_to_one(self) -> None:
         answers = ["body.three", "barbel.clear"]

@@ -7,7 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.cold.conduction import CoolingBody
+from lepidos.core.cold.cooling_body import CoolingBody
 from lepidos.core.cold.probe_update import (
     READING_SD_K,
     START_SD_K,

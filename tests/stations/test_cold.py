@@ -4,7 +4,7 @@ import unittest
 from dataclasses import replace
 from datetime import timedelta
 
-from lepidos.core.cold.conduction import core_temperature
+from lepidos.core.cold.cooling_body import core_after
 from lepidos.core.errors import Refused
 from lepidos.stations.base import undo
 from lepidos.stations.cold.cold import sentence
@@ -44,7 +44,7 @@ class ColdTest(AppTest):
         self.assertAlmostEqual(now.core_c, cold.now.core_c, places=6)
         self.assertAlmostEqual(now.ice_days, cold.now.ice_days, delta=0.003 * cold.now.ice_days)
         ice = self.ctx.guide.media["drained_ice"]
-        plain = core_temperature(cold.body.shape, cold.body.size_m, 14.0, 0.0, ice.h, 3 * 3600)
+        plain = core_after(cold.body, 14.0, 0.0, ice.h, 3 * 3600)
         self.assertAlmostEqual(cold.now.core_c, plain, delta=0.01)
         self.assertTrue(cold.low_c < cold.now.core_c < cold.high_c)
         self.assertEqual(cold.hours[-1], 3.0)
@@ -62,7 +62,7 @@ class ColdTest(AppTest):
             cold = self.one().cold
             assert cold is not None
             body = card.body
-            now_c = core_temperature(body.shape, body.size_m, 14.0, 0.0, ice.h, seconds)
+            now_c = core_after(body, 14.0, 0.0, ice.h, seconds)
             with self.subTest(seconds=seconds):
                 self.assertGreaterEqual(cold.core_c, now_c - 1e-6)
                 self.assertLess(cold.core_c, now_c + 0.15)
@@ -147,7 +147,7 @@ class ColdTest(AppTest):
             cold = self.card(fish).cold
             assert cold is not None
             self.assertIn(words, sentence(cold))
-            self.assertRegex(sentence(cold), r"as a (slab|cylinder) [1-9]\d?\.\d cm thick")
+            self.assertRegex(sentence(cold), r"as a section of [1-9]\d?\.\d cm by [1-9]\d?\.\d cm")
 
     def test_ice_that_was_seen_corrects_the_account_from_then_on(self) -> None:
         self.land(self.trip, weight_kg=2.91)

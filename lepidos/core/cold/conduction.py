@@ -5,7 +5,7 @@ of Heat and Mass Transfer*, section 5.5 and 5.6; first-term constants in its tab
 """
 
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Literal
 
@@ -16,9 +16,7 @@ from scipy.optimize import brentq
 from scipy.special import j0, j1, jn_zeros
 
 from lepidos.core.errors import OutOfRange, require
-from lepidos.core.fish.anatomy import FISH_DENSITY, Body
 from lepidos.core.fish.species import Sourced
-from lepidos.core.limits import require_length, require_weight
 
 Floats = NDArray[np.float64]
 Shape = Literal["slab", "cylinder", "sphere"]
@@ -34,8 +32,6 @@ DIFFUSIVITY = CONDUCTIVITY / (DENSITY * HEAT_CAPACITY)
 TERMS = 40
 # Below this the surface's cold has not reached the core: the change is under erfc(7) = 1e-22.
 UNCHANGED_BELOW = 0.005
-# A section narrower than this part of its depth cools as a slab, through its two sides.
-SLAB_BELOW = 0.5
 
 
 @lru_cache(maxsize=16)
@@ -192,7 +188,18 @@ def core_temperature(
         length_m: Of a cylinder [m]; infinite unless given.
     Raises: OutOfRange.
     """
-    ratio = _ratio(shape, size_m, h, seconds, length_m)
+    return core_when(lambda t: _ratio(shape, size_m, h, t, length_m), start_c, medium_c, seconds)
+
+
+def core_when(
+    left: Callable[[float], float], start_c: float, medium_c: float, seconds: float
+) -> float:
+    """Core temperature [°C] where `left` says what is left of its difference after so long [s].
+
+    Args: start_c, medium_c: −60 to 60 °C.
+    Raises: OutOfRange.
+    """
+    ratio = left(seconds)
     require("start temperature", start_c, -60, 60, "°C")
     require("medium temperature", medium_c, -60, 60, "°C")
     return medium_c + (start_c - medium_c) * ratio
@@ -212,7 +219,25 @@ def time_to(
     Args: as `core_temperature`; target_c −60 to 60 °C.
     Raises: OutOfRange.
     """
-    core_temperature(shape, size_m, start_c, medium_c, h, 0.0, length_m)
+    longest = 0.5 * (size_m / 2) ** 2 / DIFFUSIVITY
+    return time_when(
+        lambda t: _ratio(shape, size_m, h, t, length_m), start_c, medium_c, target_c, longest
+    )
+
+
+def time_when(
+    left: Callable[[float], float],
+    start_c: float,
+    medium_c: float,
+    target_c: float,
+    about_s: float,
+) -> float:
+    """Seconds until `left`, as in `core_when`, has brought the core to `target_c`, or infinity.
+
+    Args: target_c: −60 to 60 °C. about_s: an order of magnitude of the answer.
+    Raises: OutOfRange.
+    """
+    core_when(left, start_c, medium_c, 0.0)
     require("target temperature", target_c, -60, 60, "°C")
     if (target_c - start_c) * (medium_c - start_c) <= 0:
         return 0.0 if target_c == start_c or start_c != medium_c else math.inf
@@ -221,9 +246,9 @@ def time_to(
         return math.inf
 
     def over(log_seconds: float) -> float:
-        return _ratio(shape, size_m, h, math.exp(log_seconds), length_m) - wanted
+        return left(math.exp(log_seconds)) - wanted
 
-    longest = 0.5 * (size_m / 2) ** 2 / DIFFUSIVITY
+    longest = about_s
     while over(math.log(longest)) > 0:
         longest *= 2
     return math.exp(float(brentq(over, math.log(longest * 1e-6), math.log(longest), xtol=1e-9)))
@@ -242,39 +267,3 @@ def _ratio(shape: Shape, size_m: float, h: float, seconds: float, length_m: floa
             raise OutOfRange("length", length_m, 0, 0, "m: only a cylinder has one")
         ratio *= _ratio("slab", require("length", length_m, 0.001, 10, "m"), h, seconds, math.inf)
     return ratio
-
-
-@dataclass(frozen=True)
-class CoolingBody:
-    """A fish as the cooling model sees it: a slab or a cylinder at its thickest section."""
-
-    shape: Shape
-    size_m: float
-
-
-def cooling_body(body: Body, total_length_m: float, round_kg: float) -> CoolingBody:
-    """The thickest section of *this* fish, plumper or leaner than its species by its own weight.
-
-    A section at least half as wide as deep cools as a cylinder of the same area; a flatter one as
-    a slab of its greatest width. Ends are left out: a fish is longer than 2.5 of its diameters.
-
-    Args: length [m] and round weight [kg] within `limits`.
-    Raises: OutOfRange.
-    """
-    require_length(total_length_m)
-    require_weight(round_kg)
-    depth, width, volume = _thickest(body)
-    plump = math.sqrt(round_kg / (volume * total_length_m**3 * FISH_DENSITY))
-    d, w = (part * total_length_m * plump for part in (depth, width))
-    if w / d < SLAB_BELOW:
-        return CoolingBody("slab", w)
-    return CoolingBody("cylinder", math.sqrt(d * w))
-
-
-@lru_cache(maxsize=1024)
-def _thickest(body: Body) -> tuple[float, float, float]:
-    """Depth and width of the largest section, and the volume, in total lengths; once a species."""
-    x = np.linspace(0.05, body.root, 200)
-    depth, width = body.depth(x), body.width(x)
-    at = int(np.argmax(depth * width))
-    return float(depth[at]), float(width[at]), body.volume()

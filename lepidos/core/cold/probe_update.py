@@ -11,7 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from lepidos.core.cold.conduction import CoolingBody, Floats
+from lepidos.core.cold.conduction import Floats
+from lepidos.core.cold.cooling_body import CoolingBody
 from lepidos.core.cold.thermal_history import Stay, history
 from lepidos.core.errors import OutOfRange, require
 

@@ -1,27 +1,27 @@
 """A fish's way through several media, one after another: its core, and what its whole holds.
 
-The full series of `chill` within each medium; what lies between is carried over exactly.
+The full series within each medium; what lies between is carried over exactly.
 """
 
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Any, NamedTuple, Protocol
 
 import numpy as np
 from scipy.special import j0, j1
 
 from lepidos.core.cold.conduction import (
-    CONDUCTIVITY,
     DIFFUSIVITY,
     UNCHANGED_BELOW,
-    CoolingBody,
     Floats,
     Shape,
     constants,
     roots,
 )
+from lepidos.core.cold.cooling_body import CoolingBody
+from lepidos.core.cold.ellipse import modes
 from lepidos.core.errors import require
 
 # A term that has faded to under e^-45 = 3e-20 of itself is left out.
@@ -73,19 +73,18 @@ def history(
     left, last_c = _NOTHING, start_c  # of the stay before: its terms at its end, its medium
     for stay in stays:
         require("stay", stay.seconds, 1e-6, 1e8, "s")
-        biot = require("h", stay.h, 0.5, 20_000, "W/(m²·K)") * radius / CONDUCTIVITY
-        series = _series(body.shape, biot)
+        series = _series(body, stay.h)
         # an even change of the medium's temperature, and the uneven rest that is carried over
-        terms = series.constants * (last_c - stay.celsius)
+        terms = series.start * (last_c - stay.celsius)
         if before is not None:
-            terms = terms + _carried(before, left, series)
+            terms = terms + series.carried(before, left)
         at = np.array(stay.at or moments(stay.seconds, every_s))
         fourier = DIFFUSIVITY * at / radius**2
-        felt = series.until(fourier[0])
+        felt = _felt(series, fourier[0])
         fade = np.exp(-fourier[:, np.newaxis] * series.squares[:felt]) * terms[:felt]
         # nothing gets warmer or colder than what there was; the series' last terms do not know
         coldest, warmest = min(coldest, stay.celsius), max(warmest, stay.celsius)
-        core = (stay.celsius + fade.sum(axis=1)).clip(coldest, warmest)
+        core = (stay.celsius + fade @ series.core[:felt]).clip(coldest, warmest)
         mean = (stay.celsius + fade @ series.share[:felt]).clip(coldest, warmest)
         # whatever it lay in: what reached its surface since it was landed is not at the core yet
         core[fourier + passed < UNCHANGED_BELOW] = start_c
@@ -114,27 +113,78 @@ def moments(seconds: float, every_s: float) -> tuple[float, ...]:
 _NOTHING: Floats = np.zeros(0)
 
 
-class _Series(NamedTuple):
-    """A shape's own functions φ at a Biot number, as far as the core and its surface need them.
-
-    `squares` ζ², `constants` of an even start, `surface` φ(ζ), `norm` ∫φ²·r^p dr and `share`, the
-    mean of φ over the section, each `TERMS` long.
+class _Series(Protocol):
+    """A body's own functions φ at a Biot number: `squares` ζ², `start` of an even start of 1,
+    `core` and `share`, their values in the middle and their means over the section.
     """
+
+    @property
+    def squares(self) -> Floats: ...
+    @property
+    def start(self) -> Floats: ...
+    @property
+    def core(self) -> Floats: ...
+    @property
+    def share(self) -> Floats: ...
+    def carried(self, before: Any, left: Floats) -> Floats:
+        """What is left of the terms of one medium, in these functions."""
+
+
+def _felt(series: _Series, fourier: float) -> int:
+    """How many terms are still felt at a Fourier number."""
+    return max(1, int(series.squares.searchsorted(GONE / max(fourier, 1e-12))))
+
+
+class _Simple(NamedTuple):
+    """Of a slab, cylinder or sphere, φ(0) = 1. Also `surface` φ(ζ) and `norm` ∫φ²·r^p dr."""
 
     biot: float
     squares: Floats
-    constants: Floats
+    start: Floats
+    core: Floats
+    share: Floats
     surface: Floats
     norm: Floats
-    share: Floats
 
-    def until(self, fourier: float) -> int:
-        """How many terms are still felt at a Fourier number."""
-        return max(1, int(self.squares.searchsorted(GONE / max(fourier, 1e-12))))
+    def carried(self, before: "_Simple", left: Floats) -> Floats:
+        """Both are functions of one Sturm–Liouville equation and differ in the condition at the
+        surface, so ∫φ(z·r)·φ(ζ·r)·r^p dr = (Bi' − Bi)·φ(z)·φ(ζ)/(ζ² − z²) for all three shapes.
+        """
+        change = self.biot - before.biot
+        if abs(change) <= 1e-9 * before.biot:
+            same = np.zeros(len(self.squares))
+            same[: len(left)] = left
+            return same
+        count = len(left)
+        apart = self.squares[:, np.newaxis] - before.squares[:count]
+        return np.asarray(
+            change * self.surface / self.norm * ((1 / apart) @ (left * before.surface[:count]))
+        )
+
+
+class _Ellipse(NamedTuple):
+    """Of an ellipse: its modes, orthonormal, whose products are their polynomials'."""
+
+    squares: Floats
+    start: Floats
+    core: Floats
+    share: Floats
+    matrix: Floats
+
+    def carried(self, before: "_Ellipse", left: Floats) -> Floats:
+        """The polynomials of one medium in the modes of the next."""
+        return np.asarray(self.matrix.T @ (before.matrix[:, : len(left)] @ left))
+
+
+def _series(body: CoolingBody, h: float) -> _Series:
+    biot = body.biot(h)
+    if body.shape == "ellipse":
+        return _Ellipse(*modes(body.aspect, biot))
+    return _simple(body.shape, biot)
 
 
 @lru_cache(maxsize=4096)
-def _series(shape: Shape, biot: float) -> _Series:
+def _simple(shape: Shape, biot: float) -> _Simple:
     z = np.array(roots(shape, biot))
     c = np.array(constants(shape, biot))
     if shape == "slab":
@@ -145,22 +195,4 @@ def _series(shape: Shape, biot: float) -> _Series:
         surface, norm = np.sin(z) / z, (0.5 - np.sin(2 * z) / (4 * z)) / z**2
     # C is ∫φ·r^p dr over the norm, and the section's own measure is 1/(p + 1)
     share = {"slab": 1, "cylinder": 2, "sphere": 3}[shape] * c * norm
-    return _Series(biot, z**2, c, surface, norm, share)
-
-
-def _carried(before: _Series, left: Floats, after: _Series) -> Floats:
-    """Terms of one medium in the functions of the next.
-
-    Both are functions of one Sturm–Liouville equation and differ in the condition at the surface,
-    so ∫φ(z·r)·φ(ζ·r)·r^p dr = (Bi' − Bi)·φ(z)·φ(ζ)/(ζ² − z²) for slab, cylinder and sphere alike.
-    """
-    change = after.biot - before.biot
-    if abs(change) <= 1e-9 * before.biot:
-        carried = np.zeros(len(after.squares))
-        carried[: len(left)] = left
-        return carried
-    count = len(left)
-    apart = after.squares[:, np.newaxis] - before.squares[:count]
-    return np.asarray(
-        change * after.surface / after.norm * ((1 / apart) @ (left * before.surface[:count]))
-    )
+    return _Simple(biot, z**2, c, np.ones_like(c), share, surface, norm)

@@ -20,10 +20,11 @@ class Answer(Sourced):
 
 
 class Question(Sourced):
-    """One thing to look at. Answered or not, the key goes on."""
+    """One thing to look at; answered or not, the key goes on. `dead`: what death changes of it."""
 
     key: str
     text: str
+    dead: str = ""
     answers: tuple[Answer, ...] = Field(min_length=2)
 
 
@@ -38,11 +39,15 @@ class Candidate(Sourced):
 
 
 class LookAlike(Sourced):
-    """A key: its candidates, and its questions in the order they are best asked."""
+    """A key: its candidates, and its questions in the order they are best asked.
+
+    `after_death` says which of its tells fade and which stay.
+    """
 
     key: str
     name: str
     summary: str
+    after_death: str
     candidates: tuple[Candidate, ...] = Field(min_length=2)
     questions: tuple[Question, ...] = Field(min_length=1)
 

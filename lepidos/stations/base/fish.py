@@ -8,7 +8,7 @@ from typing import cast
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.catch.length_weight import round_from_gutted, weight_from_length
-from lepidos.core.cold.conduction import cooling_body
+from lepidos.core.cold.cooling_body import cooling_body
 from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin
 from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import CannotWorkOut, LepidosError

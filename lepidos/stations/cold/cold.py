@@ -6,7 +6,8 @@ from datetime import datetime
 
 import numpy as np
 
-from lepidos.core.cold.conduction import CoolingBody, Floats
+from lepidos.core.cold.conduction import Floats
+from lepidos.core.cold.cooling_body import CoolingBody
 from lepidos.core.cold.ice_balance import FISH_KJ
 from lepidos.core.cold.probe_update import Assimilated, Reading
 from lepidos.core.cold.spoilage import (
@@ -172,8 +173,8 @@ def cold_of_fish(ctx: AppContext, trip: Trip, fish: Fish, state: FishNow) -> Col
 
 def sentence(cold: Cold) -> str:
     """The reason in one sentence."""
-    thick = f"{cold.body.size_m * 100:.1f} cm thick"
-    shape = f"as a {'slab' if cold.body.shape == 'slab' else 'cylinder'} {thick}"
+    thick, wide = (f"{part * 100:.1f} cm" for part in (cold.body.size_m, cold.body.across_m))
+    shape = f"as a section of {thick} by {wide}"
     if cold.now.iced_after_h is None:
         return f"It has lain in the air since it was landed and cools {shape}: put it in ice."
     if cold.now.iced_after_h > 0.25:

@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from lepidos.core.catch.handling import STATES
-from lepidos.core.cold.conduction import CoolingBody, Medium, cooling_body
+from lepidos.core.cold.conduction import Medium
+from lepidos.core.cold.cooling_body import CoolingBody, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.spoilage import Climate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments

@@ -5,7 +5,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from lepidos.core.catch.length_weight import LENGTH_SLACK, weight_from_length
-from lepidos.core.cold.conduction import cooling_body
+from lepidos.core.cold.cooling_body import cooling_body
 from lepidos.core.cutting.differences import differences
 from lepidos.core.cutting.model import FishToCut, Skin
 from lepidos.core.cutting.plan import plan_cut
