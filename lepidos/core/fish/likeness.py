@@ -13,7 +13,8 @@ class Likeness(Sourced):
     """Proportions in parts of total length; what is None is the other fish's.
 
     `depth` is the body's greatest; `eye` and `fins` are factors on their size; `without` names
-    fins that this fish has not.
+    fins that this fish has not, `own_fins` are its own, instead of the other's of the same name;
+    `pelvic` false: it has none.
     """
 
     like: str
@@ -29,6 +30,8 @@ class Likeness(Sourced):
     skin: str | None = None
     marks: tuple[Mark, ...] | None = None
     without: tuple[str, ...] = ()
+    own_fins: tuple[Fin, ...] = ()
+    pelvic: bool = True
 
 
 def reshape(base: Shape, own: Likeness) -> Shape:
@@ -62,6 +65,7 @@ def reshape(base: Shape, own: Likeness) -> Shape:
     if own.tail is None:
         tail = tail.model_copy(update={"root_depth": tail.root_depth * high})
     eye = own.eye * head / base.head
+    replaced = {*own.without, *(f.name for f in own.own_fins)}
     values = base.model_dump() | {
         "source": own.source,
         "note": own.note,
@@ -71,9 +75,11 @@ def reshape(base: Shape, own: Likeness) -> Shape:
         "vent": vent,
         "width_per_depth": own.width_per_depth or base.width_per_depth,
         "eyes": tuple((along(x), y * high, r * eye) for x, y, r in base.eyes),
-        "fins": tuple(fin(f) for f in base.fins if f.name not in own.without),
+        "fins": (*(fin(f) for f in base.fins if f.name not in replaced), *own.own_fins),
         "tail": tail,
     }
+    if not own.pelvic:
+        values["pelvic"] = ()
     for name in ("barbel", "faces", "skin", "marks"):
         if getattr(own, name) is not None:
             values[name] = getattr(own, name)

@@ -150,8 +150,7 @@ def _scale(ctx: AppContext, facts: Sequence[Fact]) -> str:
 
 
 def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableView:
-    now = fishes.now(fish.id)
-    species = ctx.guide.one(fish.species)
+    now, species = fishes.now(fish.id), ctx.guide.one(fish.species)
     model = at_table(ctx, fish, now)
     weighings = fishes.weighings_of(fish.id)
     facts = list(facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
@@ -207,7 +206,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         usual_minutes=usual_seconds(ctx, fish, now, model.cutter) / 60,
         board=next((b for b in at_boards if time and b.board.id == time.board_id), None),
         others=tuple(b for b in at_boards if not time or b.board.id != time.board_id),
-        dull_since=_dull_since(ctx, view, fish.id, time) if time else "",
+        dull_since=_dull_since(ctx, view, fish.id, time),
         scale=_scale(ctx, facts),
     )
 
@@ -218,9 +217,11 @@ def _rule_notes(ctx: AppContext, species: str) -> tuple[str, ...]:
     return ctx.memo.get(key, lambda: cutting_notes(species), most=MOST_SPECIES)
 
 
-def _dull_since(ctx: AppContext, view: TripView, fish_id: str, time: cutters.BoardTime) -> str:
+def _dull_since(
+    ctx: AppContext, view: TripView, fish_id: str, time: cutters.BoardTime | None
+) -> str:
     """The fish before this one at its board, if the knife was dull on it."""
-    before = cutters.fish_before(ctx, view.trip, fish_id, time)
+    before = cutters.fish_before(ctx, view.trip, fish_id, time) if time else None
     if before is None:
         return ""
     hints = findings.follows(findings.seen_on(ctx, before.id)).hints

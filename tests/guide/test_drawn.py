@@ -1,0 +1,133 @@
+"""Each fish is drawn with its own fins: their number against what field guides count.
+
+Fins on the back and behind the vent, without finlets, by kind (memory of field guides): what one
+counts on the fish in hand, before any measure.
+"""
+
+import unittest
+from collections import defaultdict
+from itertools import pairwise
+from pathlib import Path
+
+from lepidos.core.fish.likeness import Likeness, reshape
+from lepidos.core.fish.species import Fin, Species
+from lepidos.guide.library import load_guide
+from scripts.fish_sheets import file_name
+
+GUIDE = load_guide()
+SHEETS = Path(__file__).parents[2] / "docs/fish"
+NOT_COUNTED = {"finlet", "first spine", "second spine", "crest", "lure", "adipose"}
+# back, behind the vent
+FINS = {
+    (3, 2): "cod haddock whiting pouting pollack saithe pacific_cod",
+    (2, 1): """ling hake mackerel king_mackerel spanish_mackerel wahoo albacore bluefin_tuna
+        striped_bass european_sea_bass barramundi bluefish red_drum black_drum atlantic_croaker southern_kingfish
+        spotted_seatrout white_seabass walleye zander yellow_perch european_perch striped_mullet
+        thicklip_grey_mullet red_mullet sablefish greater_amberjack florida_pompano permit horse_mackerel
+        gray_triggerfish red_gurnard king_george_whiting greater_weever smooth_hound monkfish cobia""",
+    (
+        1,
+        1,
+    ): """conger european_eel tusk atlantic_wolffish garfish herring sardine common_carp northern_pike
+        plaice turbot sole atlantic_halibut red_snapper red_grouper black_sea_bream gilthead_bream dentex
+        blueline_tilefish golden_tilefish atlantic_salmon channel_catfish white_sturgeon""",
+    (2, 2): "john_dory",
+    (2, 0): "spiny_dogfish",
+}
+ADIPOSE = """atlantic_salmon brown_trout rainbow_trout chinook_salmon coho_salmon sockeye_salmon lake_trout
+    arctic_char channel_catfish blue_catfish flathead_catfish gafftopsail_catfish"""
+BARBELS = "cod pacific_cod pouting ling tusk red_mullet black_drum southern_kingfish atlantic_croaker channel_catfish"
+NO_PELVIC = "conger european_eel atlantic_wolffish gray_triggerfish swordfish"
+
+
+def counted(one: Species, on: str) -> int:
+    return sum(f.on == on and f.name not in NOT_COUNTED for f in one.shape.fins)
+
+
+class FinsTest(unittest.TestCase):
+    def test_as_many_fins_as_the_fish_has(self) -> None:
+        for (back, below), names in FINS.items():
+            for name in names.split():
+                one = GUIDE.one(name)
+                with self.subTest(fish=name):
+                    found = (counted(one, "back"), counted(one, "belly"))
+                    self.assertEqual(found, (back, below))
+
+    def test_the_fat_fin_barbels_and_missing_breast_fins(self) -> None:
+        with_adipose = {
+            k for k, s in GUIDE.species.items() if any(f.name == "adipose" for f in s.shape.fins)
+        }
+        self.assertEqual(with_adipose, set(ADIPOSE.split()))
+        for name in BARBELS.split():
+            self.assertTrue(GUIDE.one(name).shape.barbel, name)
+        for name in (
+            "conger",
+            "european_eel",
+            "atlantic_wolffish",
+            "pollack",
+            "whiting",
+            "hake",
+            "red_drum",
+        ):
+            self.assertFalse(GUIDE.one(name).shape.barbel, name)
+        for name in NO_PELVIC.split():
+            self.assertEqual(GUIDE.one(name).shape.pelvic, (), name)
+
+    def test_a_dogfish_has_a_spine_before_each_back_fin_and_both_are_drawn(self) -> None:
+        fins = {f.name: f for f in GUIDE.one("spiny_dogfish").shape.fins}
+        for which in ("first", "second"):
+            spine, fin = fins[f"{which} spine"], fins[f"{which} dorsal"]
+            self.assertTrue(spine.spiny)
+            self.assertLessEqual(spine.base[1], fin.base[0])
+
+    def test_fins_lie_where_there_is_a_body_and_do_not_cross(self) -> None:
+        for name, one in GUIDE.species.items():
+            for on in ("back", "belly"):
+                fins = [f for f in one.shape.fins if f.on == on and f.name != "finlet"]
+                rows = sorted(f.base for f in fins)
+                for (_, end), (begin, _) in pairwise(rows):
+                    self.assertLessEqual(end, begin + 0.03, name)
+
+    def test_no_two_fish_share_fins_tail_eye_and_marks(self) -> None:
+        alike: dict[object, list[str]] = defaultdict(list)
+        for name, one in GUIDE.species.items():
+            shape = one.shape
+            fins = tuple((f.name, f.on, tuple(round(b, 2) for b in f.base)) for f in shape.fins)
+            eyes = tuple(tuple(round(v, 2) for v in eye) for eye in shape.eyes)
+            tail = (shape.tail.shape, round(shape.tail.root, 2), round(shape.tail.span, 2))
+            alike[fins, eyes, tail, shape.marks].append(name)
+        self.assertEqual([names for names in alike.values() if len(names) > 1], [])
+
+
+class OwnFinsTest(unittest.TestCase):
+    def test_an_own_fin_takes_the_place_of_the_others_of_its_name_and_a_new_one_is_added(
+        self,
+    ) -> None:
+        base = GUIDE.one("cod").shape
+        own = Fin(
+            name="first dorsal", on="back", base=(0.3, 0.5), edge=((0, 0), (0.5, 0.1), (1, 0))
+        )
+        lure = own.model_copy(update={"name": "lure", "base": (0.05, 0.07)})
+        like = Likeness(
+            source="memory",
+            like="cod",
+            own_fins=(own, lure),
+            without=("third dorsal",),
+            pelvic=False,
+        )
+        found = reshape(base, like)
+        names = [f.name for f in found.fins]
+        self.assertEqual(
+            sorted(names), ["first anal", "first dorsal", "lure", "second anal", "second dorsal"]
+        )
+        self.assertEqual(next(f for f in found.fins if f.name == "first dorsal"), own)
+        self.assertEqual(found.pelvic, ())
+        self.assertTrue(reshape(base, Likeness(source="memory", like="cod")).pelvic)
+
+
+class SheetTest(unittest.TestCase):
+    def test_every_fish_is_on_its_kinds_sheet_in_the_documents(self) -> None:
+        for one in GUIDE.species.values():
+            sheet = (SHEETS / file_name(one.kind)).read_text("utf-8")
+            with self.subTest(fish=one.key):
+                self.assertIn(f">{one.name}</text>", sheet)
