@@ -155,6 +155,17 @@ class WayTest(unittest.TestCase):
         self.assertGreaterEqual(found.core.min(), coldest - 1e-9)
         self.assertLessEqual(found.core.max(), warmest + 1e-9)
 
+    def test_every_fish_that_may_be_landed_has_a_way_through_every_medium(self) -> None:
+        # found by the pages: a ray of a centimetre is thinner than a millimetre
+        for one in GUIDE.species.values():
+            for length_m in (0.01, one.longest_cm / 100):
+                usual = one.length_weight.a * (length_m * 100) ** one.length_weight.b / 1000
+                for kg in (usual / 8, usual, usual * 8):
+                    fish = cooling_body(GUIDE.body_of(one), length_m, max(kg, 1e-6))
+                    stays = [thermal_history.Stay(3600, 0.0, m.h_low) for m in GUIDE.media.values()]
+                    found = thermal_history.history(fish, 14.0, stays, 3600)
+                    self.assertTrue(np.isfinite(found.core).all(), one.key)
+
     def test_two_stays_in_the_same_medium_are_one(self) -> None:
         half, whole = (thermal_history.Stay(s, 0.0, 120.0) for s in (4000, 8000))
         twice = thermal_history.history(body(2.4), 15.0, [half, half])

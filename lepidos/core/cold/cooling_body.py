@@ -40,8 +40,10 @@ class CoolingBody:
         return min(ellipse.LONGEST, max(1.0, self.across_m / self.size_m))
 
     def biot(self, h: float) -> float:
-        """The Biot number on half the thickness. Raises OutOfRange for h beyond 0.5 to 20 000."""
-        require("size", self.size_m, 0.001, 2, "m")
+        """The Biot number on half the thickness. Raises OutOfRange for h beyond 0.5 to 20 000.
+
+        Of any thickness: the smallest fish that may be landed is thinner than a millimetre.
+        """
         return require("h", h, 0.5, 20_000, "W/(m²·K)") * (self.size_m / 2 / CONDUCTIVITY)
 
 
@@ -97,6 +99,7 @@ def time_until(
 
 def _ratio(body: CoolingBody, h: float, seconds: float) -> float:
     """What is left of the core's difference from the medium."""
+    require("size", body.size_m, 0.001, 2, "m")
     found = ellipse.modes(body.aspect, body.biot(h))
     fourier = DIFFUSIVITY * require("time", seconds, 0, 1e12, "s") / (body.size_m / 2) ** 2
     if fourier < UNCHANGED_BELOW:
