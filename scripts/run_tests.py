@@ -224,7 +224,8 @@ def main(names: list[str], jobs: int, count_lines: bool, times: Path | None) -> 
 if __name__ == "__main__":
     parser = argparse.ArgumentParser()
     parser.add_argument("names", nargs="*")
-    parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
+    # one more than there are cores: browsers and servers make a test wait
+    parser.add_argument("--jobs", type=int, default=(os.cpu_count() or 1) + 1)
     parser.add_argument("--coverage", action="store_true")
     parser.add_argument("--worker", action="store_true")
     parser.add_argument("--times", type=Path, help="write how long each test took")
