@@ -129,7 +129,7 @@ class WayTest(unittest.TestCase):
     def test_longer_is_colder_and_thicker_or_rounder_is_warmer(
         self, aspect: float, thick: float, h: float, seconds: float, more: float
     ) -> None:
-        slack = 0.06  # of 15 K: what the last polynomials leave at short times
+        slack = 0.1  # of 15 K: what the last polynomials leave at short times
         now = core_after(body(aspect, thick), 15, 0, h, seconds)
         self.assertLessEqual(core_after(body(aspect, thick), 15, 0, h, seconds * more), now + slack)
         thicker = CoolingBody("ellipse", thick * more, thick * more * aspect)

@@ -11,7 +11,6 @@ from lepidos.core.cold import ellipse
 from lepidos.core.cold.conduction import (
     CONDUCTIVITY,
     DIFFUSIVITY,
-    UNCHANGED_BELOW,
     Shape,
     core_temperature,
     core_when,
@@ -102,7 +101,7 @@ def _ratio(body: CoolingBody, h: float, seconds: float) -> float:
     require("size", body.size_m, 0.001, 2, "m")
     found = ellipse.modes(body.aspect, body.biot(h))
     fourier = DIFFUSIVITY * require("time", seconds, 0, 1e12, "s") / (body.size_m / 2) ** 2
-    if fourier < UNCHANGED_BELOW:
+    if fourier < ellipse.UNCHANGED_BELOW:
         return 1.0
     left = float(np.sum(found.start * found.core * np.exp(-found.squares * fourier)))
     return min(1.0, max(0.0, left))

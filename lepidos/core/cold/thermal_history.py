@@ -12,6 +12,7 @@ from typing import Any, NamedTuple, Protocol
 import numpy as np
 from scipy.special import j0, j1
 
+from lepidos.core.cold import ellipse
 from lepidos.core.cold.conduction import (
     DIFFUSIVITY,
     UNCHANGED_BELOW,
@@ -21,7 +22,6 @@ from lepidos.core.cold.conduction import (
     roots,
 )
 from lepidos.core.cold.cooling_body import CoolingBody
-from lepidos.core.cold.ellipse import modes
 from lepidos.core.errors import require
 
 # A term that has faded to under e^-45 = 3e-20 of itself is left out.
@@ -65,6 +65,7 @@ def history(
     require("spacing", every_s, 1, 86_400, "s")
     require("start temperature", start_c, -60, 60, "°C")
     radius = body.size_m / 2
+    unchanged = ellipse.UNCHANGED_BELOW if body.shape == "ellipse" else UNCHANGED_BELOW
     begin = np.array([start_c])
     times, cores, means, now = [np.zeros(1)], [begin], [begin], 0.0
     before: _Series | None = None
@@ -87,7 +88,7 @@ def history(
         core = (stay.celsius + fade @ series.core[:felt]).clip(coldest, warmest)
         mean = (stay.celsius + fade @ series.share[:felt]).clip(coldest, warmest)
         # whatever it lay in: what reached its surface since it was landed is not at the core yet
-        core[fourier + passed < UNCHANGED_BELOW] = start_c
+        core[fourier + passed < unchanged] = start_c
         times.append(now + at)
         cores.append(core)
         means.append(mean)
@@ -179,7 +180,7 @@ class _Ellipse(NamedTuple):
 def _series(body: CoolingBody, h: float) -> _Series:
     biot = body.biot(h)
     if body.shape == "ellipse":
-        return _Ellipse(*modes(body.aspect, biot))
+        return _Ellipse(*ellipse.modes(body.aspect, biot))
     return _simple(body.shape, biot)
 
 
