@@ -10,21 +10,31 @@ MOST_TOLD = 20  # lines that wait for the browser to fetch them
 
 
 class PushedScale(HeardScale):
-    """Lines come in by `take`, which hands back those that wait for the scale."""
+    """Lines come in by `take`, which hands back those that wait for the scale.
+
+    They wait until the device says that it wrote them: an answer may be lost on its way.
+    """
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
         super().__init__(clock)
         self._lock = threading.Lock()
         self._told: list[bytes] = []
+        self._gone = 0  # how many were written before those
 
-    def take(self, lines: Iterable[str]) -> list[str]:
-        """Hear lines of the scale; what is to be written to it now."""
+    def take(self, lines: Iterable[str], wrote: int = 0) -> tuple[list[str], int]:
+        """Hear lines of the scale.
+
+        `wrote`: the number that came with the lines last written to it, 0 for none. Returns the
+        lines to write now, and the number to say once they are.
+        """
         with self._lock:
             for line in lines:
                 self.hear(line.encode())
-            told, self._told = self._told, []
-        return [line.decode() for line in told]
+            written = min(max(0, wrote - self._gone), len(self._told))
+            self._told, self._gone = self._told[written:], self._gone + written
+            return [line.decode() for line in self._told], self._gone + len(self._told)
 
     def _tell(self, line: bytes) -> None:
         with self._lock:
-            self._told = [*self._told, line][-MOST_TOLD:]
+            if len(self._told) < MOST_TOLD:
+                self._told.append(line)

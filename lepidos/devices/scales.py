@@ -55,8 +55,8 @@ class Scales:
         """A scale by its name, or by the key of the device that it is plugged into."""
         return self._named.get(name) or self._pushed.get(name)
 
-    def take(self, own: str, lines: Iterable[str]) -> list[str]:
-        """Lines of a scale that is plugged into a device; what its browser is to write to it.
+    def take(self, own: str, lines: Iterable[str], wrote: int = 0) -> tuple[list[str], int]:
+        """Lines of a scale that is plugged into a device, as `PushedScale.take`.
 
         `own` is the device's key for it, "own-" and hex digits. Raises DeviceError for another, or
         when there are too many.
@@ -70,7 +70,7 @@ class Scales:
             if own not in self._pushed and len(self._pushed) >= MOST_PUSHED:
                 raise DeviceError("Too many devices have a scale of their own already.")
             scale = self._pushed.setdefault(own, self._make())
-        return scale.take(lines)
+        return scale.take(lines, wrote)
 
     def close(self) -> None:
         """Stop listening on lines."""

@@ -135,17 +135,20 @@ def set_scale_live(request: Request, what: str, form: Form) -> dict[str, str]:
 
 
 @router.post("/live/own-scale")
-def hear_own_scale(request: Request, form: Form) -> dict[str, str | list[str]]:
+def hear_own_scale(request: Request, form: Form) -> dict[str, str | int | list[str]]:
     """Lines of a scale that is plugged into the device that sends them, after docs/scale-line.md.
 
-    `tell` is what its browser is to write to the scale.
+    `tell` is what its browser is to write to the scale, `upto` what it says as `wrote` then.
     """
     at, lines = form.text("at", 60), form.text("lines", MOST_LINES).split("\n")
+    said = form.text("wrote", 12)
     form.done()
     try:
-        return {"problem": "", "tell": context_of(request).scales.take(at, lines)}
+        wrote = int(said) if said.isdecimal() else 0
+        tell, upto = context_of(request).scales.take(at, lines, wrote)
     except DeviceError as error:
-        return {"problem": str(error), "tell": []}
+        return {"problem": str(error), "tell": [], "upto": 0}
+    return {"problem": "", "tell": tell, "upto": upto}
 
 
 def _set_scale(request: Request, what: str, at: str) -> None:

@@ -9,6 +9,7 @@ const MOST_WAITING = 50; // what is older than that is of no use
 let port = null;
 let waiting = [];
 let sending = false;
+let wrote = 0; // what was written to the scale so far: an answer that was lost comes again
 
 const key = () => {
   if (!localStorage.getItem(KEY)) localStorage.setItem(KEY, `own-${newKey()}`);
@@ -30,10 +31,14 @@ async function send() {
   if (sending || !waiting.length) return;
   sending = true;
   const lines = waiting.splice(0);
-  const answer = await postForm("/live/own-scale", [["at", key()], ["lines", lines.join("\n")]]);
-  sending = false;
+  const fields = [["at", key()], ["lines", lines.join("\n")], ["wrote", String(wrote)]];
+  const answer = await postForm("/live/own-scale", fields);
   if (answer?.body.problem) tell(answer.body.problem);
-  if (answer?.body.tell) await write(answer.body.tell);
+  if (answer?.body.tell) {
+    await write(answer.body.tell).catch(() => {});
+    wrote = answer.body.upto;
+  }
+  sending = false;
 }
 
 async function listen() {
