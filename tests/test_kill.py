@@ -67,6 +67,9 @@ class Hand(threading.Thread):
                 continue
             finally:
                 line.close()
+            if answer.status == 503 and answer.getheader("retry-after"):
+                time.sleep(0.05)  # a machine under load: the same is asked for again, by its key
+                continue
             if answer.status != 201:
                 self.failure = f"{path}: {answer.status} {text[:200]!r}"
                 return None
