@@ -6,6 +6,7 @@ import unittest
 from dataclasses import fields, make_dataclass, replace
 from datetime import UTC, datetime, timedelta
 
+import lepidos.stations.freezer.moves  # noqa: F401 - it says how moves are undone
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.base.digest import digest_of

@@ -82,6 +82,16 @@ class PutBackTest(AppTest):
         self.assertEqual((row.species, row.party_id), ("pollack", None))
         self.assertEqual((now.species, now.length_m, now.whole_kg), ("pollack", 0.68, 2.9))
 
+    def test_a_kind_does_not_come_back_under_pieces_that_were_cut_as_another(self) -> None:
+        fish = self.land(self.trip, "pollack", 68).subject_id
+        noted = landing_check.LandFish(self.trip, "cod", 0.68, "total")
+        done = landing.correct_fish(self.ctx, self.key(), landing.CorrectFish(fish, noted))
+        self.weigh(fish, "gut", 0.2)
+        with self.assertRaisesRegex(Conflict, "pieces weighed"):
+            self.undo(done)
+        with self.ctx.store.reading():
+            self.assertEqual(fishes.now(fish).species, "cod")
+
     def test_a_board_its_settings_and_its_order_come_back(self) -> None:
         fish = [self.land(self.trip, cm=60 + n).subject_id for n in range(4)]
         made = boards.add_board(self.ctx, self.key(), boards.AddBoard(self.trip, "Ines"))

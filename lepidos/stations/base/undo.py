@@ -22,7 +22,7 @@ from lepidos.store import (
     work,
 )
 from lepidos.store import places as place_store
-from lepidos.store.records import Fact, Fish
+from lepidos.store.records import Earlier, Fact, Fish
 
 
 @dataclass(frozen=True)
@@ -222,13 +222,19 @@ def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, dat
 def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
     """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
     done = entries.latest_for(act)
+    kinds = {r.row_id: fishes.get(r.row_id).species for r in earlier.of_act(act) if _is_fish(r)}
     for table, row_id in earlier.put_back(ctx.ids, at, act):
         if table == "fish":
             fish = fishes.get(row_id)
-            if entries.is_undone(row_id) and fishes.weighings_of(row_id):
+            is_other = entries.is_undone(row_id) or fish.species != kinds[row_id]
+            if is_other and fishes.weighings_of(row_id):
                 raise Conflict(f"{fish.code} has pieces weighed; undo those first")
             fishes.refresh(row_id, ctx.is_fillet)
     return f"Undone: {done.sentence}" if done else "Undone"
+
+
+def _is_fish(row: Earlier) -> bool:
+    return bool(row.of_table == "fish")
 
 
 def _undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:

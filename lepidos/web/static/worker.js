@@ -54,13 +54,15 @@ async function keptPage(url) {
   return new Response(text, { headers: found.headers });
 }
 
-async function page(request, url) {
+async function page(event, request, url) {
   const asked = fetch(request).catch(() => null);
   if (request.method !== "GET") return (await asked) || nobody(NOT_SENT);
   const answer = await Promise.race([asked, wait(PATIENCE_MS)]);
   if (!answer) return (await keptPage(url)) || (await asked) || nobody(NOT_KEPT);
   const saidOnce = ONCE_ONLY.some((name) => url.searchParams.has(name));
-  if (isPage(answer) && !answer.redirected && !saidOnce) await keepPage(url.pathname + url.search, answer.clone());
+  if (isPage(answer) && !answer.redirected && !saidOnce) {
+    event.waitUntil(keepPage(url.pathname + url.search, answer.clone())); // nobody waits for it
+  }
   return answer;
 }
 
@@ -153,7 +155,7 @@ self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);
   if (url.origin !== location.origin) return;
-  if (request.mode === "navigate") event.respondWith(page(request, url));
+  if (request.mode === "navigate") event.respondWith(page(event, request, url));
   else if (request.method !== "GET") return;
   else if (url.pathname === DRAWINGS) event.respondWith(drawings(request, url));
   else if (url.pathname.startsWith("/static/")) event.respondWith(file(request));
