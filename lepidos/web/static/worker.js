@@ -8,7 +8,7 @@ const DRAWINGS = "/live/drawings";
 const PATIENCE_MS = 4000; // after that a kept page is better than none
 const FRESH_MS = 5 * 60_000;
 const PAUSE_MS = 120; // between two pages: the bench goes first
-const MOST_PAGES = 600;
+const MOST_VISITED = 200;
 const KEPT_AT = "x-kept-at";
 const ONCE_ONLY = ["done", "printer"]; // what such a page says is said once
 
@@ -137,8 +137,11 @@ async function keepAll(isOver) {
     await keepDrawings(await found.json());
     await pages.put(path, new Response("kept"));
   }
-  const all = await pages.keys();
-  for (const old of all.slice(0, Math.max(0, all.length - MOST_PAGES))) await pages.delete(old);
+  // what was only visited goes when there is much of it, the oldest first
+  const listed = new Set([LIST, ...list.fresh, ...list.lasting]);
+  const pathOf = ({ url }) => url.slice(location.origin.length);
+  const visited = (await pages.keys()).filter((one) => !listed.has(pathOf(one)) && !pathOf(one).startsWith(DRAWINGS));
+  for (const old of visited.slice(0, Math.max(0, visited.length - MOST_VISITED))) await pages.delete(old);
 }
 
 // Asked again it begins anew, since the units may be others now. Where the app stops answering it goes on next time.
