@@ -6,7 +6,6 @@ the strip shows it, and the longest time between two frames meanwhile.
 """
 
 import re
-import shutil
 import statistics
 import tempfile
 from pathlib import Path
@@ -15,7 +14,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from bench.deck import post
 from bench.weighing import day
-from tests.browser.chromium import ARGS, LAPTOP
+from tests.browser.chromium import ARGS, LAPTOP, program
 from tests.server import Server
 
 TAKES = 20
@@ -52,7 +51,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder, sync_playwright() as play:
         server = Server(Path(folder))
         server.start()
-        browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=ARGS)
+        browser = play.chromium.launch(executable_path=program(), args=ARGS)
         try:
             _, boards, fish = day(server, 20)
             post(server.port, f"{fish[0]}/board", {"key": "page-board-1", "board": boards[0]})

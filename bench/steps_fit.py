@@ -14,6 +14,7 @@ from lepidos.core.cutting.model import FishToCut
 from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import LepidosError
 from lepidos.guide.library import load_guide
+from tests.browser.chromium import program
 
 WINDOWS = ((390, 844), (844, 390), (768, 1024), (360, 740))
 Words = tuple[str, str, tuple[str, ...]]
@@ -63,7 +64,7 @@ def main(address: str) -> None:
     """Print, for each window, how many fit and the worst."""
     steps = every_step()
     with sync_playwright() as p:
-        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = p.chromium.launch(executable_path=program(), args=["--no-sandbox"])
         for width, height in WINDOWS:
             page = browser.new_page(viewport={"width": width, "height": height}, locale="en-GB")
             page.goto(address)

@@ -9,6 +9,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from tests.browser.chromium import program
+
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
 ARGS = ["--no-sandbox", "--disable-background-networking", "--disable-quic", "--disable-sync"]
 LAPTOP, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
@@ -24,7 +26,7 @@ def main(base: str) -> None:
     """Look at every view of the app at `base`."""
     TARGET.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        browser = playwright.chromium.launch(executable_path=program(), args=ARGS)
         page = browser.new_page(viewport=LAPTOP, reduced_motion="reduce", locale="en-GB")
         page.goto(base + "/")
         trip = page.url.removeprefix(base).removesuffix("/deck")

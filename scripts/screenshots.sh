@@ -8,4 +8,4 @@ export LEPIDOS_CLOCK_AT=2026-07-14T12:10:00+00:00 LEPIDOS_TIMEZONE=Etc/GMT-1 LEP
 server=$!
 trap 'kill $server; rm -rf "$folder"' EXIT
 for _ in $(seq 200); do curl -fs http://127.0.0.1:8791/api/v1/health >/dev/null && break; sleep 0.1; done
-.venv/bin/python scripts/screenshots.py http://127.0.0.1:8791
+.venv/bin/python -m scripts.screenshots http://127.0.0.1:8791

@@ -1,7 +1,6 @@
 """The freezer in the browser: bags in hand, dragged, counted, scanned; a logger's file; a meal."""
 
 import re
-import shutil
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -9,7 +8,7 @@ import pypdfium2
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
+from tests.browser.chromium import LAPTOP, PHONE, BrowserTest, program
 
 TALL = {"width": 1280, "height": 2200}  # all places are in sight
 NOW = datetime(2026, 7, 14, 12, 0, tzinfo=UTC)
@@ -224,9 +223,8 @@ class CameraTest(BrowserTest):
         href = page.get_by_role("link", name="PDF").get_attribute("href")
         pdf = page.request.get(f"{self.server.base}{href}").body()
         film(pypdfium2.PdfDocument(pdf)[0].render(scale=3).to_pil(), self.film)
-        found = shutil.which("chromium") or shutil.which("chromium-browser")
         camera = self._playwright.chromium.launch(
-            executable_path=found,
+            executable_path=program(),
             args=["--no-sandbox", "--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream",
                   f"--use-file-for-fake-video-capture={self.film}"],
         )  # fmt: skip
