@@ -80,7 +80,8 @@ class AppTest(unittest.TestCase):
         self, trip_id: str, species: str = "pollack", cm: float = 68, **more: object
     ) -> Receipt:
         more.setdefault("states", ("bled", "iced"))
-        order = landing_check.LandFish(trip_id, species, cm / 100, "total", **more)
+        taken = more.pop("length_type", "total")
+        order = landing_check.LandFish(trip_id, species, cm / 100, taken, **more)
         return landing.land_fish(self.ctx, self.key(), order)
 
     def weigh(self, fish_id: str, slot: str, kg: float | None) -> Receipt:

@@ -223,7 +223,7 @@ class CalcTest(unittest.TestCase):
         for words, message in (
             (
                 ["calc", "length-weight", "--length-cm", "400", "--species", "mackerel"],
-                "length must be 1 to 75 cm",
+                "length must be 1 to 81 cm",
             ),
             (
                 ["calc", "length-weight", "--length-cm", "40", "--species", "mackrel"],

@@ -44,7 +44,9 @@ def weigh_length(
             smallest_cm=0.1, largest_cm=1e4, source="as given",
         )  # fmt: skip
         ratio = Ratio(mean=total_per_fork, sd=0.0, source="as given")
-        estimate = length_weight.weight_from_fit(length_cm / 100, length_type, fit, ratio, level)
+        estimate = length_weight.weight_from_fit(
+            length_cm / 100, length_type, fit, {"fork": ratio}, level
+        )
     show(estimate_of(estimate), as_json)
 
 

@@ -1,17 +1,18 @@
 """What the commands of `lepidos calc` share: the group, options, how a result is shown."""
 
 import json
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 import typer
 
 from lepidos.core.estimate import Estimate
+from lepidos.core.fish.species import LengthType
 
 calc = typer.Typer(no_args_is_help=True)
 
 AsJson = Annotated[bool, typer.Option("--json", help="Print JSON")]
 SpeciesName = Annotated[str, typer.Option(help="A species of the guide, by any of its names")]
-LengthKind = Annotated[Literal["total", "fork"], typer.Option(help="What the length is")]
+LengthKind = Annotated[LengthType, typer.Option(help="What the length is")]
 Level = Annotated[float, typer.Option(help="Probability of the interval")]
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from lepidos.core.fish.anatomy import Body, FinDrawing
 from lepidos.core.fish.bodyplan import BodyPlan
-from lepidos.core.fish.species import Point, Species
+from lepidos.core.fish.species import Fin, Point, Species
 
 UNIT = 1000  # drawing units per total length
 MARGIN = 12
@@ -50,7 +50,7 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
     """The fish itself as an SVG group: fins, body, marks, eye, gill cover, lateral line."""
     shape = species.shape
     parts: list[str] = []
-    fins = [body.fin(fin, 11 if detail else 6) for fin in shape.fins]
+    fins = [body.fin(fin, 11) if detail else body.fin(_uncounted(fin), 6) for fin in shape.fins]
     parts += [_fin(f) for f in [*fins, body.tail()]]
     if shape.pelvic:
         parts.append(f'<path class="fin" d="{_d(_stations(body, shape.pelvic), True)}"/>')
@@ -105,10 +105,19 @@ def _back_shade(body: Body) -> list[Point]:
     return [*upper, *lower]
 
 
+def _uncounted(fin: Fin) -> Fin:
+    """For a small drawing, in which nobody counts."""
+    return fin.model_copy(update={"spines": 0, "spiny": fin.spiny or fin.spines > 3})
+
+
 def _fin(fin: FinDrawing) -> str:
-    rays = " ".join(_d(ray) for ray in fin.rays)
-    kind = "spiny" if fin.spiny else "soft"
-    return f'<path class="fin" d="{_d(fin.outline, True)}"/><path class="rays {kind}" d="{rays}"/>'
+    lines = (("spiny", fin.spines), ("soft", fin.rays))
+    drawn = (
+        f'<path class="rays {kind}" d="{" ".join(_d(ray) for ray in rays)}"/>'
+        for kind, rays in lines
+        if rays
+    )
+    return f'<path class="fin" d="{_d(fin.outline, True)}"/>{"".join(drawn)}'
 
 
 def _marks(body: Body) -> list[str]:

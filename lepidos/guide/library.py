@@ -32,8 +32,8 @@ from lepidos.guide.reading import (
     lookalikes_in,
     parse,
     read,
-    shape,
     sources_in,
+    species_in,
 )
 from lepidos.guide.waters import Waters
 
@@ -262,15 +262,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         path = folder / "bodyplans" / f"{name}.toml"
         plan = plans[name] = BodyPlan(**filled_in(path, draft, drafts, shared))
         check_plan(path, plan, pieces, cautions)
-    species: dict[str, Species] = {}
-    raws = {path: read(path) for path in sorted((folder / "species").glob("*.toml"))}
-    for path, raw in raws.items():
-        shape(path, raw, {p.stem: r for p, r in raws.items()})
-        one = species[path.stem] = Species(key=path.stem, **raw)
-        if one.body_plan not in plans:
-            raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
-        if unknown := set(one.cautions) - set(cautions):
-            raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
+    species = species_in(folder, plans, cautions)
     methods = Methods(**read(folder / "methods.toml"))
     if unknown := {p.caution for p in methods.purposes.values()} - {"", *cautions}:
         raise ValueError(f"methods.toml: unknown cautions {sorted(unknown)}")

@@ -1,7 +1,7 @@
 """From the guide's TOML to the core's values: shared steps filled in, every name checked."""
 
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +11,7 @@ from lepidos.core.cutting.hazards import Caution
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.likeness import Likeness, reshape
-from lepidos.core.fish.species import Shape, Sourced, Species
+from lepidos.core.fish.species import Counted, Fin, Shape, Sourced, Species
 from lepidos.core.pack.findings import Fates, Sights
 
 
@@ -96,6 +96,54 @@ def shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> N
         raw["shape"] = reshape(Shape.model_validate(other["shape"]), Likeness(**own))
     except ValueError as error:
         raise ValueError(f"{path.name}: {error}") from error
+
+
+def species_in(
+    folder: Path, plans: Mapping[str, BodyPlan], cautions: Mapping[str, Caution]
+) -> dict[str, Species]:
+    """Every fish by its key, its shape its own and its spines counted."""
+    found: dict[str, Species] = {}
+    measured = read(folder / "meristics.toml")
+    counts = {k: Counted(source=measured["source"], **v) for k, v in measured["fish"].items()}
+    raws = {path: read(path) for path in sorted((folder / "species").glob("*.toml"))}
+    for path, raw in raws.items():
+        shape(path, raw, {p.stem: r for p, r in raws.items()})
+        one = counted(Species(key=path.stem, **raw), counts.pop(path.stem, None))
+        found[path.stem] = one
+        if one.body_plan not in plans:
+            raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
+        if unknown := set(one.cautions) - set(cautions):
+            raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
+    if counts:
+        raise ValueError(f"meristics.toml: no such fish {sorted(counts)}")
+    return found
+
+
+def counted(one: Species, counts: Counted | None) -> Species:
+    """A species whose fins have as many spines as are counted on it.
+
+    Raises ValueError when a fin is named that it has not.
+    """
+    spines = counts.spines if counts else {}
+    if unknown := set(spines) - {fin.name for fin in one.shape.fins}:
+        raise ValueError(f"meristics.toml: {one.key} has no fin {sorted(unknown)}")
+    fins = []
+    for fin in one.shape.fins:
+        number, behind = spines.get(fin.name, 0), _fins_behind(fin, one.shape.fins)
+        # a fin with another behind it is the spiny one of the two
+        spiny = behind if number else fin.spiny
+        fins.append(fin.model_copy(update={"spines": number, "spiny": spiny}))
+    return one.model_copy(
+        update={"shape": one.shape.model_copy(update={"fins": tuple(fins)}), "counted": counts}
+    )
+
+
+def _fins_behind(fin: Fin, fins: Iterable[Fin]) -> bool:
+    return any(
+        f.on == fin.on and f.base[0] >= fin.base[1] - 0.05 and f.name != "finlet"
+        for f in fins
+        if f is not fin
+    )
 
 
 def lookalikes_in(folder: Path, species: dict[str, Species]) -> dict[str, LookAlike]:

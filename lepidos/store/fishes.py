@@ -342,14 +342,23 @@ def weighed_whole(species: str, most: int) -> list[tuple[float, str, float]]:
     return [tuple(row) for row in plain_sql(query, species, most)][::-1]
 
 
-def both_lengths(species: str, most: int) -> list[tuple[float, float]]:
-    """Fish of a species of which both were measured, the latest last: total and fork length [m]."""
-    query = """
-        SELECT total.value, fork.value FROM fish
-        JOIN measurement AS total ON total.fish_id = fish.id AND total.length_type = 'total'
-        JOIN measurement AS fork ON fork.fish_id = fish.id AND fork.length_type = 'fork'
-        WHERE fish.species = ? AND total.quantity = 'length' AND fork.quantity = 'length'
-          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id IN (total.id, fork.id, fish.id))
-        ORDER BY fish.id DESC LIMIT ?
+def lengths_taken(species: str, most: int) -> list[dict[str, float]]:
+    """Of each fish of a species that was measured in two ways or more, the latest last: its lengths
+    [m] by their type; of two of a type the later one.
     """
-    return [tuple(row) for row in plain_sql(query, species, most)][::-1]
+    query = """
+        SELECT fish.id, m.length_type, m.value FROM fish
+        JOIN measurement AS m ON m.fish_id = fish.id AND m.quantity = 'length'
+        WHERE fish.id IN (
+          SELECT f.id FROM fish AS f JOIN measurement AS n ON n.fish_id = f.id
+          WHERE f.species = ? AND n.quantity = 'length'
+            AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id IN (n.id, f.id))
+          GROUP BY f.id HAVING count(DISTINCT n.length_type) > 1
+          ORDER BY f.id DESC LIMIT ?)
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = m.id)
+        ORDER BY fish.id, m.id
+    """
+    found: dict[str, dict[str, float]] = {}
+    for fish_id, kind, value in plain_sql(query, species, most):
+        found.setdefault(fish_id, {})[kind] = value
+    return list(found.values())

@@ -111,7 +111,13 @@ class EverySpeciesTest(unittest.TestCase):
                 for fin in body.shape.fins:
                     drawn = body.fin(fin)
                     self.assertGreater(anatomy.area(drawn.outline), 0)
-                    self.assertEqual(len(drawn.rays), 9)
+                    self.assertEqual(len(drawn.rays), 0 if fin.spiny else 9)
+                    if fin.spines:
+                        self.assertEqual(len(drawn.spines), fin.spines)
+                    for foot, tip in (*drawn.spines, *drawn.rays):
+                        self.assertLessEqual(fin.base[0] - 1e-9, foot[0])
+                        self.assertLessEqual(foot[0], fin.base[1] + 1e-9)
+                        self.assertNotEqual(foot, tip)
                 self.assertAlmostEqual(max(x for x, _ in body.tail().outline), 1.0, delta=0.05)
 
     def test_fillet_profiles_are_positive_and_thin_towards_the_tail(self) -> None:

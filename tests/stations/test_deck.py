@@ -88,7 +88,13 @@ class LandingTest(AppTest):
 
     def test_what_cannot_be_is_refused_at_its_field(self) -> None:
         cases: list[tuple[dict[str, object], str, str]] = [
-            ({"species": "mackerel", "cm": 400}, "length", "longest known is about 60 cm"),
+            ({"species": "mackerel", "cm": 400}, "length", "longest known is about 65 cm"),
+            (
+                {"length_type": "disc_width"},
+                "length_type",
+                "No disc width is taken of pollack; use total",
+            ),
+            ({"length_type": "elbow"}, "length_type", "Say total, fork, standard"),
             ({"cm": 0}, "length", "Check the number"),
             ({"cm": -68}, "length", "Check the number"),
             ({"cm": float("nan")}, "length", "Check the number"),

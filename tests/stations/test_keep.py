@@ -67,3 +67,21 @@ class OwnMeasuresTest(AppTest):
         self.assertTrue(1.05 < own.total_per_fork.mean < 1.06, own.total_per_fork)
         now = weight_from_length(0.60, "total", own).value
         self.assertTrue(1.08 < now / usual < 1.22, now / usual)
+
+    def test_two_lengths_without_the_total_teach_their_ratio_too(self) -> None:
+        trip, species = self.start_trip(), self.ctx.guide.species["pollack"]
+        guide = species.total_per
+        for n in range(6):
+            cm = 50.0 + n
+            fish = self.land(trip, "pollack", cm, length_type="fork").subject_id
+            with self.ctx.store.writing():
+                fishes.measure(
+                    self.ctx.ids, self.clock(), fish=fish, quantity="length",
+                    value=cm / 100 / 1.10, length_type="standard", method="typed",
+                )  # fmt: skip
+                fishes.refresh(fish, self.ctx.is_fillet)
+        with self.ctx.store.reading():
+            own, _ = as_measured(self.ctx, species)
+        self.assertEqual(own.total_per["fork"], guide["fork"])
+        wanted = (guide["standard"].mean + 6 * 1.10 * guide["fork"].mean) / 7
+        self.assertAlmostEqual(own.total_per["standard"].mean, wanted, places=6)

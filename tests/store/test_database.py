@@ -89,6 +89,25 @@ class MigrationTest(FolderTest):
         with store.writing():
             self.assertEqual(fishes.refresh("F1", lambda piece: False).stage, "done")
 
+    def test_a_swordfish_that_was_landed_by_the_fork_keeps_its_meaning(self) -> None:
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=19)
+        old.executescript(
+            """
+            INSERT INTO trip (id, name, kind, harbour, on_date, timezone, started_at) VALUES ('T1', 'Marram Lass', 'boat', 'Skarrow Quay', '2026-07-14', 'UTC', '2026-07-14T06:00:00.000Z');
+            INSERT INTO fish (id, trip_id, code, species, skin, landed_at) VALUES ('F1', 'T1', 'SW1', 'swordfish', 'on', '2026-07-14T07:00:00.000Z'), ('F2', 'T1', 'M1', 'mackerel', 'on', '2026-07-14T07:00:00.000Z');
+            """
+        )
+        row = "INSERT INTO measurement VALUES (?, ?, 'length', ?, 'fork', 'typed', '2026-07-14T07:00:00.000Z')"
+        old.executemany(row, [("M1", "F1", 1.9), ("M2", "F2", 0.36)])
+        old.commit()
+        old.close()
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        with store.writing():
+            kinds = [fishes.refresh(f, lambda piece: False).length_type for f in ("F1", "F2")]
+        self.assertEqual(kinds, ["lower_jaw_fork", "fork"])
+
     def test_opening_twice_migrates_once(self) -> None:
         Store.open(self.path).close()
         Store.open(self.path).close()

@@ -1,7 +1,7 @@
 """Length and weight of a fish as it comes aboard."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -9,6 +9,7 @@ from scipy.special import ndtri, stdtrit
 
 from lepidos.core.errors import OutOfRange, require
 from lepidos.core.estimate import Estimate
+from lepidos.core.fish.lengths import length_name, ratio_spread, to_length_type
 from lepidos.core.fish.species import LengthType, LengthWeight, Ratio, Species
 from lepidos.core.limits import require_length, require_weight
 from lepidos.core.units import IN_M, LB_KG
@@ -26,25 +27,22 @@ QUESTION_SDS = 3.0
 LENGTH_SLACK = 1.25
 
 
-def to_length_type(
-    length_m: float, have: LengthType, want: LengthType, total_per_fork: Ratio
-) -> float:
-    """A fork length as total length or back, by the species' mean ratio [m].
+def check_length(length_m: float, length_type: LengthType, species: Species) -> float:
+    """`length_m` when such a fish can be. Raises OutOfRange named "length", in cm.
 
-    Raises: OutOfRange when a standard length is asked for: no ratio for it in the guide yet.
+    A fork length may be as long as the longest total length is, for short lobes.
     """
-    if have == want:
-        return length_m
-    factors = {"total": 1.0, "fork": 1 / total_per_fork.mean}
-    if have not in factors or want not in factors:
-        raise OutOfRange("length", length_m, 0, 0, f"m as {have} length")
-    return length_m / factors[have] * factors[want]
-
-
-def check_length(length_m: float, species: Species) -> float:
-    """`length_m` when such a fish can be. Raises OutOfRange named "length", in cm."""
-    require("length", length_m * 100, 1, species.longest_cm * LENGTH_SLACK, "cm")
+    longest = max(
+        to_length_type(longest_m(species), species.length_type, length_type, species.total_per),
+        longest_m(species) if length_type == "fork" else 0.0,
+    )
+    require("length", length_m * 100, 1, longest * 100 * LENGTH_SLACK, "cm")
     return length_m
+
+
+def longest_m(species: Species) -> float:
+    """The longest on record [m], of the type in which the kind is measured."""
+    return species.longest_cm / 100
 
 
 # Slips of the hand with a length, in the order in which they are offered.
@@ -77,10 +75,13 @@ def doubt_length(length_m: float, length_type: LengthType, species: Species) -> 
     """
     fit = species.length_weight
     smallest, largest = (
-        to_length_type(cm / 100, fit.length_type, length_type, species.total_per_fork)
+        to_length_type(cm / 100, fit.length_type, length_type, species.total_per)
         for cm in (fit.smallest_cm, fit.largest_cm)
     )
-    if smallest <= length_m <= max(largest, species.longest_cm / 100):
+    longest = to_length_type(
+        longest_m(species), species.length_type, length_type, species.total_per
+    )
+    if smallest <= length_m <= max(largest, longest):
         return None
     perhaps = tuple(
         (slip, length_m * factor)
@@ -107,17 +108,15 @@ def weight_from_length(
     Source:
         The species' `length_weight` row of the guide; model of Le Cren (1951), Ricker (1975).
     """
-    check_length(length_m, species)
-    return weight_from_fit(
-        length_m, length_type, species.length_weight, species.total_per_fork, level
-    )
+    check_length(length_m, length_type, species)
+    return weight_from_fit(length_m, length_type, species.length_weight, species.total_per, level)
 
 
 def weight_from_fit(
     length_m: float,
     length_type: LengthType,
     fit: LengthWeight,
-    total_per_fork: Ratio,
+    total_per: Mapping[LengthType, Ratio],
     level: float = LEVEL,
 ) -> Estimate:
     """`weight_from_length` for constants given one by one [kg].
@@ -128,25 +127,27 @@ def weight_from_fit(
     """
     require("level", level, 0.5, 0.999, "")
     require_length(length_m)
-    as_fitted = to_length_type(length_m, length_type, fit.length_type, total_per_fork)
+    as_fitted = to_length_type(length_m, length_type, fit.length_type, total_per)
     length_cm = as_fitted * 100
     notes: list[str] = []
     sd = fit.sd_log
     if length_type != fit.length_type:
         # the ratio's own spread comes in b times over
-        sd = math.hypot(sd, fit.b * total_per_fork.sd / total_per_fork.mean)
-        notes.append(f"{length_type} length taken as {length_cm:.1f} cm {fit.length_type} length")
+        sd = math.hypot(sd, fit.b * ratio_spread(length_type, fit.length_type, total_per))
+        taken, fitted = length_name(length_type), length_name(fit.length_type)
+        notes.append(f"{taken} taken as {length_cm:.1f} cm {fitted}")
     if not fit.smallest_cm <= length_cm <= fit.largest_cm:
         notes.append(f"source measured {fit.smallest_cm:g} to {fit.largest_cm:g} cm")
     median_kg = fit.a * length_cm**fit.b / 1000
     reach = _quantile(level, fit.n) * sd
+    constants = f"a = {fit.a:g}, b = {fit.b:g}, s = {fit.sd_log:g}"
     return Estimate(
         median_kg * math.exp(sd * sd / 2),
         median_kg * math.exp(-reach),
         median_kg * math.exp(reach),
         level,
         "kg",
-        f"{FORMULA}; a = {fit.a:g}, b = {fit.b:g}, s = {fit.sd_log:g} ({fit.length_type} length)",
+        f"{FORMULA}; {constants} ({length_name(fit.length_type)})",
         fit.source,
         tuple(notes),
     )

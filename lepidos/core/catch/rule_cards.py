@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Literal
 
-from lepidos.core.errors import OutOfRange
+from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS, ratio_spread, to_length_type
 from lepidos.core.fish.species import LengthType, Species
 
 MEASURING_SD_CM = 0.4  # one length on a wet board (memory)
@@ -70,8 +70,8 @@ def check_card(card: RuleCard, today: date) -> dict[str, str]:
     for name, day in (("season_from", card.season_from), ("season_to", card.season_to)):
         if day is not None and not _is_day(day):
             problems[name] = "That day is not in the calendar"
-    if card.length_type not in {"total", "fork"}:
-        problems["length_type"] = "Say fork or total length"
+    if card.length_type not in LENGTHS:
+        problems["length_type"] = f"Say {KINDS_OF_LENGTH}"
     if card.fillet_at_sea not in {"", "no", "yes"}:
         problems["fillet_at_sea"] = "Say yes, no, or nothing"
     if card.checked_on > today:
@@ -149,16 +149,10 @@ def _as(
 ) -> tuple[float, float, bool]:
     if measured == wanted:
         return cm, MEASURING_SD_CM, False
-    ratio = species.total_per_fork
-    if (measured, wanted) == ("fork", "total"):
-        factor = ratio.mean
-    elif (measured, wanted) == ("total", "fork"):
-        factor = 1 / ratio.mean
-    else:
-        raise OutOfRange("length type", math.nan, 0, 0, f": {measured} to {wanted} is not known")
+    found = to_length_type(cm, measured, wanted, species.total_per)
     # relative error of the ratio, and the measuring error carried along
-    sd = math.hypot(cm * factor * ratio.sd / ratio.mean, MEASURING_SD_CM * factor)
-    return cm * factor, sd, True
+    spread = ratio_spread(measured, wanted, species.total_per)
+    return found, math.hypot(found * spread, MEASURING_SD_CM * found / cm), True
 
 
 @dataclass(frozen=True)

@@ -24,4 +24,4 @@ def size_of(kg: float, species: Species) -> Size:
 
 @lru_cache(maxsize=512)
 def _middle_kg(species: Species) -> float:
-    return weight_from_length(species.longest_cm / 200, "total", species).value
+    return weight_from_length(species.longest_cm / 200, species.length_type, species).value

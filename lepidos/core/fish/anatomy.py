@@ -25,6 +25,7 @@ FISH_DENSITY = 1050.0
 # Where the body narrows to the tail, its section flattens to this part of its width (practice).
 TAIL_WIDTH = 0.45
 _EDGE_STEPS = 14
+SOFT_RAY_ROOM = 0.75  # a soft ray that is drawn takes this much of a spine's room (practice)
 LEAST_STEP = 0.0005  # between two knots of an outline: closer ones make no smooth edge
 
 
@@ -40,21 +41,25 @@ def area(polygon: Sequence[Point]) -> float:
 
 @dataclass(frozen=True)
 class FinDrawing:
-    """A fin's outline and its rays; spiny ones are drawn as spines."""
+    """A fin's outline, its spines, each as a line from foot to tip, and its soft rays."""
 
     name: str
     outline: Polygon
+    spines: tuple[tuple[Point, Point], ...]
     rays: tuple[tuple[Point, Point], ...]
-    spiny: bool
 
 
 @dataclass(frozen=True, eq=False)
 class Body:
-    """A species' shape made continuous. Build it once a species with `Body.of`."""
+    """A species' shape made continuous. Build it once a species with `Body.of`.
+
+    `girth` is a factor on its width, see `growth.body_at`.
+    """
 
     shape: Shape
     _back: PchipInterpolator = field(repr=False)
     _belly: PchipInterpolator = field(repr=False)
+    girth: float = 1.0
 
     @classmethod
     def of(cls, shape: Shape) -> "Body":
@@ -82,7 +87,7 @@ class Body:
         """Width of the body at x, side to side: an elliptic section that flattens to the tail."""
         anchors = [0.0, self.shape.head, self.shape.vent, self.root]
         flat = np.interp(x, anchors, [0.85, 1.0, 1.0, TAIL_WIDTH])
-        return self.depth(x) * self.shape.width_per_depth * flat
+        return self.depth(x) * self.shape.width_per_depth * self.girth * flat
 
     def volume(self, samples: int = 801) -> float:
         """Volume of the body without fins, in cubed total lengths: ∫ π/4 · depth · width dx."""
@@ -122,12 +127,13 @@ class Body:
         return tuple(upper + lower[:0:-1])
 
     def fin(self, fin: Fin, rays: int = 9) -> FinDrawing:
-        """One fin on the edge it stands on."""
+        """One fin on the edge it stands on: every spine of it, and some of its soft rays."""
         edge, sign = (self.back_y, 1.0) if fin.on == "back" else (self.belly_y, -1.0)
         start, end = fin.base
         ts, heights = np.array(fin.edge).T
         along, fine = np.linspace(0, 1, len(ts)), np.linspace(0, 1, 25)
-        feet = np.minimum(0.96, np.arange(1, rays + 1) / (rays + 1))
+        spines, soft = _rays_of(fin, rays)
+        feet = np.concatenate([spines, soft])
         # all the points that stand on the edge at once: the rim's, the base's, the rays' feet
         outer = PchipInterpolator(along, ts)(fine)
         t = np.concatenate([outer, np.arange(11) / 10, feet])
@@ -137,9 +143,11 @@ class Body:
         y = edge(x) + sign * lift
         points = list(zip(x.tolist(), y.tolist(), strict=True))
         rim, base, feet_at = points[:25], points[25:36], points[36:]
-        tips = (rim[round(k / (rays + 1) * (len(rim) - 1))] for k in range(1, rays + 1))
-        lines = list(zip(feet_at, tips, strict=True))
-        return FinDrawing(fin.name, tuple(base + rim[::-1]), tuple(lines), fin.spiny)
+        lines = [(foot, _tip(rim, t)) for foot, t in zip(feet_at, feet, strict=True)]
+        return FinDrawing(
+            fin.name, tuple(base + rim[::-1]), tuple(lines[: len(spines)]),
+            tuple(lines[len(spines) :]),
+        )  # fmt: skip
 
     def tail(self) -> FinDrawing:
         """The tail fin."""
@@ -212,6 +220,28 @@ def volume_weight_kg(body: Body, total_length_m: float) -> float:
     return body.volume() * total_length_m**3 * FISH_DENSITY
 
 
+def _rays_of(fin: Fin, rays: int) -> tuple[Floats, Floats]:
+    """Where spines and soft rays stand, in parts of the base.
+
+    A soft ray that is drawn stands for some, and takes less room than a spine.
+    """
+    if fin.spines == 0:
+        even = np.minimum(0.96, np.arange(1, rays + 1) / (rays + 1))
+        return (even, even[:0]) if fin.spiny else (even[:0], even)
+    behind = 0 if fin.spiny else rays
+    reach = fin.spines / (fin.spines + SOFT_RAY_ROOM * behind)
+    first = (np.arange(fin.spines) + 0.5) / fin.spines * reach
+    return first, reach + (np.arange(behind) + 0.5) / max(1, behind) * (0.97 - reach)
+
+
+def _tip(rim: Sequence[Point], t: float) -> Point:
+    """The point of a fin's outer edge over a part of its base, between the edge's points."""
+    at = t * (len(rim) - 1)
+    k = min(len(rim) - 2, int(at))
+    (x0, y0), (x1, y1) = rim[k], rim[k + 1]
+    return x0 + (at - k) * (x1 - x0), y0 + (at - k) * (y1 - y0)
+
+
 def _edge(knots: Sequence[Point]) -> PchipInterpolator:
     # over the root of x the edge meets the snout upright, so snouts come out round
     xs = [p[0] for p in knots]
@@ -265,7 +295,7 @@ def _tail(tail: Tail, top: float, bottom: float) -> FinDrawing:
         rim += _quadratic(fork, (near, middle - tail.span * 0.2), lower)
     foot = [(tail.root, bottom + (top - bottom) * k / 10) for k in range(1, 10)][::-1]
     rays = tuple((foot[k], rim[round((k + 1) / 10 * (len(rim) - 1))]) for k in range(len(foot)))
-    return FinDrawing("tail", tuple(leading + rim + trailing), rays, False)
+    return FinDrawing("tail", tuple(leading + rim + trailing), (), rays)
 
 
 def _quadratic(a: Point, b: Point, c: Point, steps: int = 10) -> list[Point]:

@@ -4,7 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-LengthType = Literal["total", "fork", "standard"]
+LengthType = Literal["total", "fork", "standard", "lower_jaw_fork", "disc_width", "mantle"]
 Side = Literal["A", "B", ""]
 Coordinate = Annotated[float, Field(ge=-10, le=10)]  # of a drawing: nothing lies outside
 Point = tuple[Coordinate, Coordinate]
@@ -12,6 +12,10 @@ Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
 Loop = Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Share = Annotated[float, Field(gt=0, lt=1)]
+
+
+# Body plans without a tail fin to measure to.
+TAILLESS = frozenset({"ray", "squid", "eel"})
 
 
 class Known(BaseModel):
@@ -99,7 +103,8 @@ class Fin(Known):
     """A fin on the back or the belly edge.
 
     `base` is where it starts and ends, as parts of total length; `edge` its outer edge as
-    (part of the base, height in total lengths); `spiny` draws its rays as spines.
+    (part of the base, height in total lengths). `spiny`: all its rays are spines; of any other the
+    `spines` stand foremost, soft rays behind. `spines` is their number, 0 where nobody counted.
     """
 
     name: str
@@ -107,12 +112,22 @@ class Fin(Known):
     base: Point
     edge: Line
     spiny: bool = False
+    spines: int = Field(default=0, ge=0, le=80)
 
     @model_validator(mode="after")
     def _runs_from_head_to_tail(self) -> "Fin":
         if not 0 <= self.base[0] < self.base[1] <= 1:
             raise ValueError(f"the base of the {self.name} must run from head to tail, 0 to 1")
         return self
+
+
+class Counted(Sourced):
+    """What one measures and counts on a kind of fish: head and greatest depth in parts of total
+    length, and the spines of each fin by its name."""
+
+    head: Share
+    depth: Share
+    spines: dict[str, Annotated[int, Field(ge=1, le=80)]] = Field(default={}, max_length=12)
 
 
 class Tail(Known):
@@ -189,22 +204,61 @@ class Species(Known):
     skin_eaten: bool = True
     length_weight: LengthWeight
     total_per_fork: Ratio
+    total_per_standard: Ratio | None = None
+    total_per_lower_jaw_fork: Ratio | None = None
+    total_per_disc_width: Ratio | None = None
+    total_per_mantle: Ratio | None = None
     round_per_gutted: Ratio
     yields: Yields
     ice_life: Ratio
     climate: Literal["temperate", "tropical"] = "temperate"
     keeping: Keeping
     shape: Shape
+    counted: Counted | None = None
 
     @model_validator(mode="after")
     def _ratios_can_be(self) -> "Species":
         for name, low, high in (
-            ("total_per_fork", 1.0, 2.0), ("round_per_gutted", 1.0, 3.0), ("ice_life", 0.5, 100.0)
+            ("total_per_fork", 1.0, 2.0), ("total_per_standard", 1.0, 2.0),
+            ("total_per_lower_jaw_fork", 1.0, 3.0), ("total_per_disc_width", 0.5, 5.0),
+            ("total_per_mantle", 1.0, 5.0), ("round_per_gutted", 1.0, 3.0),
+            ("ice_life", 0.5, 100.0),
         ):  # fmt: skip
-            ratio: Ratio = getattr(self, name)
-            if not (low <= ratio.mean <= high and ratio.sd <= ratio.mean):
+            ratio: Ratio | None = getattr(self, name)
+            if ratio is not None and not (low <= ratio.mean <= high and ratio.sd <= ratio.mean):
                 raise ValueError(f"{name} must be {low:g} to {high:g}, its sd no more than it")
+        for kind in (self.length_type, self.length_weight.length_type):
+            if kind != "total" and kind not in self.total_per:
+                raise ValueError(f"give total_per_{kind}, since it is measured so")
         return self
+
+    @property
+    def total_per(self) -> dict[LengthType, Ratio]:
+        """Total length per length of each type that is taken of this kind.
+
+        A fish with a tail fin has a standard length, by its drawing where nobody measured it.
+        """
+        found: dict[LengthType, Ratio | None] = {
+            "fork": self.total_per_fork,
+            "standard": self.total_per_standard,
+            "lower_jaw_fork": self.total_per_lower_jaw_fork,
+            "disc_width": self.total_per_disc_width,
+            "mantle": self.total_per_mantle,
+        }
+        if found["standard"] is None and self._has_tail:
+            drawn = 1 / self.shape.tail.root
+            found["standard"] = Ratio(mean=drawn, sd=0.02, source=self.shape.source)
+        return {kind: ratio for kind, ratio in found.items() if ratio is not None}
+
+    @property
+    def length_types(self) -> tuple[LengthType, ...]:
+        """How such a fish may be measured, the usual way first."""
+        taken = [kind for kind in self.total_per if kind != "fork" or self._has_tail]
+        return tuple(dict.fromkeys((self.length_type, "total", *taken)))
+
+    @property
+    def _has_tail(self) -> bool:
+        return self.body_plan not in TAILLESS
 
     def __hash__(self) -> int:
         # by identity: species are read once, and answers kept for one are looked up often

@@ -14,6 +14,7 @@ from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import CannotWorkOut, LepidosError
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.lengths import to_length_type
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.yields.balance import Skins
 from lepidos.stations.base.context import AppContext
@@ -74,9 +75,9 @@ def _estimated(
 
 
 def total_length_m(now: FishNow, species: Species) -> float:
-    """Total length [m], from the fork length where that was taken."""
-    factor = species.total_per_fork.mean if now.length_type == "fork" else 1.0
-    return now.length_m * factor
+    """Total length [m], from the length that was taken."""
+    have = cast(LengthType, now.length_type)
+    return to_length_type(now.length_m, have, "total", species.total_per)
 
 
 def always_skinned(ctx: AppContext, species: Species) -> bool:

@@ -1,11 +1,11 @@
-"""A species as a crew's own fish have it: length–weight constants, total to fork length."""
+"""A species as a crew's own fish have it: length–weight constants and ratios of lengths."""
 
 from typing import cast
 
-from lepidos.core.catch.length_weight import to_length_type
 from lepidos.core.catch.own_length_weight import MOST_FISH, updated, updated_ratio
 from lepidos.core.errors import OutOfRange
-from lepidos.core.fish.species import LengthType, Species
+from lepidos.core.fish.lengths import to_length_type
+from lepidos.core.fish.species import LengthType, Ratio, Species
 from lepidos.stations.base.context import AppContext
 from lepidos.store import entries, fishes
 
@@ -22,20 +22,13 @@ def as_measured(ctx: AppContext, species: Species) -> tuple[Species, int]:
 
 
 def _as_measured(species: Species) -> tuple[Species, int]:
-    ratios = [
-        total / fork
-        for total, fork in fishes.both_lengths(species.key, MOST_FISH)
-        if 0.5 <= total / fork <= 3.0
-    ]
-    species = species.model_copy(
-        update={"total_per_fork": updated_ratio(species.total_per_fork, ratios)}
-    )
+    species = _with_own_ratios(species)
     fit = species.length_weight
     lengths, weights = [], []
     for length_m, have, kg in fishes.weighed_whole(species.key, MOST_FISH):
         try:
             metres = to_length_type(
-                length_m, cast(LengthType, have), fit.length_type, species.total_per_fork
+                length_m, cast(LengthType, have), fit.length_type, species.total_per
             )
         except OutOfRange:
             continue  # a length of a kind that has no ratio yet
@@ -45,3 +38,24 @@ def _as_measured(species: Species) -> tuple[Species, int]:
         return species, 0
     own = updated(fit, lengths, weights)
     return species.model_copy(update={"length_weight": own}), len(lengths)
+
+
+def _with_own_ratios(species: Species) -> Species:
+    """The species with its ratios of lengths as they are of the crew's own fish.
+
+    A fish of which no total length was taken still tells one length from another: what it would be
+    in all is worked out from the type that comes first in `total_per`.
+    """
+    taken = fishes.lengths_taken(species.key, MOST_FISH)
+    guides, own = species.total_per, dict[str, Ratio]()
+    for kind, guide in guides.items():
+        seen = []
+        for lengths in taken:
+            total = lengths.get("total")
+            if total is None and (first := next((k for k in own if k in lengths), None)):
+                total = lengths[first] * own[first].mean
+            if total is not None and kind in lengths and 0.5 <= total / lengths[kind] <= 3.0:
+                seen.append(total / lengths[kind])
+        own[kind] = updated_ratio(guide, seen)
+    changed = {f"total_per_{k}": own[k] for k, guide in guides.items() if own[k] is not guide}
+    return species.model_copy(update=changed)

@@ -8,6 +8,7 @@ from datetime import datetime
 from functools import cache, partial
 
 from lepidos.core.errors import BadInput, Refused, Unknown
+from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.units import LENGTH_M, MASS_KG, System, parse_length_m, parse_mass_kg
 from lepidos.exchange.table_csv import read_csv
@@ -24,10 +25,14 @@ SLICE = 25  # rows a transaction: a tenth of a second, in which others wait
 COLUMNS = "code, species, length, length_type, weight"
 LENGTH_TYPES: dict[str, LengthType] = {
     "": "total",
-    "total": "total",
     "tl": "total",
-    "fork": "fork",
     "fl": "fork",
+    "sl": "standard",
+    "ljfl": "lower_jaw_fork",
+    "dw": "disc_width",
+    "ml": "mantle",
+    **{kind: kind for kind in LENGTHS},
+    **{one.short: kind for kind, one in LENGTHS.items()},
 }
 
 
@@ -236,7 +241,7 @@ def _landing(
     species = find(cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:
-        raise BadInput(f"“{given[:20]}” is no length type; use fork or total")
+        raise BadInput(f"“{given[:20]}” is no length type; use {KINDS_OF_LENGTH}")
     weight_text = cell("weight")
     weight_kg = None
     if weight_text:

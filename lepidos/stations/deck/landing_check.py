@@ -7,6 +7,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.catch import length_weight
 from lepidos.core.catch.handling import STATES
 from lepidos.core.errors import OutOfRange, Refused, Unknown
+from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS, length_name, to_length_type
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.core.pack.labels import sentence
@@ -67,12 +68,11 @@ def check_landing(
         species = ctx.guide.one(order.species)
     except Unknown as error:
         raise Refused({"species": sentence(str(error))}) from error
+    _require_length_type(order.length_type, species)
     try:
-        length_weight.check_length(order.length_m, species)
+        length_weight.check_length(order.length_m, order.length_type, species)
     except OutOfRange:
         problems["length"] = _impossible_length(order, species)
-    if order.length_type not in {"total", "fork"}:
-        problems["length_type"] = "Say fork or total length"
     if order.weighed_as not in {"whole", "gutted"}:
         problems["weighed_as"] = "Say whether it was weighed whole or gutted"
     if not problems:
@@ -99,6 +99,15 @@ def check_landing(
     if problems:
         raise Refused(problems)
     return species, question
+
+
+def _require_length_type(kind: str, species: Species) -> None:
+    if kind not in LENGTHS:
+        raise Refused({"length_type": f"Say {KINDS_OF_LENGTH}"})
+    if kind not in species.length_types:
+        known = ", ".join(length_name(one, short=True) for one in species.length_types)
+        text = f"No {length_name(kind)} is taken of {species.name}; use {known}"
+        raise Refused({"length_type": text})
 
 
 def _can_be_written(code: str) -> bool:
@@ -148,7 +157,10 @@ def _length_doubt(order: LandFish, species: Species) -> str:
 
 def _impossible_length(order: LandFish, species: Species) -> str:
     length = format_length(order.length_m, order.system)
-    longest = format_length(species.longest_cm / 100, order.system, 0)
+    known = to_length_type(
+        length_weight.longest_m(species), species.length_type, order.length_type, species.total_per
+    )
+    longest = format_length(known, order.system, 0)
     doubt = length_weight.doubt_length(order.length_m, order.length_type, species)
     perhaps = _perhaps(doubt, order.system) if doubt else ""
     return (

@@ -18,6 +18,7 @@ from lepidos.core.catch.rule_cards import (
     tallies,
 )
 from lepidos.core.errors import Refused
+from lepidos.core.fish.lengths import length_name
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_length
@@ -237,7 +238,7 @@ def _card_view(
 def _size_text(card: RuleCard, size: SizeVerdict, system: System) -> str:
     limit = format_length(size.limit_cm / 100, system)
     length = format_length(size.length_cm / 100, system)
-    how = f"{length} {card.length_type} length"
+    how = f"{length} {length_name(card.length_type)}"
     if size.converted:
         how = f"about {how}, calculated from the other length"
     if size.stand == "near":

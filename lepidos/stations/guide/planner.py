@@ -18,6 +18,7 @@ from lepidos.core.cutting.worth_filleting import (
 )
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Step
+from lepidos.core.fish.lengths import to_length_type
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.yields.balance import expected_slots
 from lepidos.guide.library import Guide
@@ -81,14 +82,13 @@ def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
     """
     species = guide.one(ask.species)
     plan = guide.plan_of(species)
-    factor = species.total_per_fork.mean if ask.length_type == "fork" else 1.0
     weight: Estimate | float
     if ask.round_kg is None:
         weight = weight_from_length(ask.length_m, ask.length_type, species)
         kg = weight.value
     else:
         weight = kg = ask.round_kg
-    total_m = ask.length_m * factor
+    total_m = to_length_type(ask.length_m, ask.length_type, "total", species.total_per)
     facts = STATES.get(ask.state, frozenset())
     fish = FishToCut(kg, total_m, ask.skin, facts, ask.purpose, ask.methods)
     cut = plan_cut(fish, species, plan, guide.pieces, guide.methods)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Refused
 from lepidos.core.fish.anatomy import zone_at
+from lepidos.core.fish.growth import body_at
 from lepidos.core.limits import LEAST_ACROSS_M, MOST_ACROSS_M, MOST_PIECE_KG
 from lepidos.core.yields.cut_away import spot_kg
 from lepidos.stations.base.context import AppContext
@@ -60,6 +61,7 @@ def placed(ctx: AppContext, fish: Fish, now: FishNow, spot: Spot) -> dict[str, o
         if not LEAST_ACROSS_M <= spot.across_m <= MOST_ACROSS_M:
             raise Refused({"size": "From 2 mm to 50 cm across"})
         length_m = total_length_m(now, species)
+        body = body_at(body, species, length_m, whole_kg)
         lost_kg, how = spot_kg(body, plan, touched or middle, spot.across_m, length_m), "estimated"
     x, y = touched or (None, None)
     return {

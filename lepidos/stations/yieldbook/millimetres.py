@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
 
-from lepidos.core.catch.length_weight import to_length_type
 from lepidos.core.errors import OutOfRange, Refused
+from lepidos.core.fish.lengths import to_length_type
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.knife_gap import ZoneGap, zone_area, zone_gaps
@@ -129,7 +129,7 @@ def _has_zones(ctx: AppContext, kind: str) -> bool:
 def _area(ctx: AppContext, row: ScrapedRow, zone: KnifeZone) -> float:
     species = ctx.guide.one(row.species)
     have = cast(LengthType, row.length_type)
-    total = to_length_type(row.length_m, have, "total", species.total_per_fork)
+    total = to_length_type(row.length_m, have, "total", species.total_per)
     return zone_area(ctx.guide.body_of(species), zone.outline, total)
 
 

@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 from fastapi import Header, Query
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, FiniteFloat
 
+from lepidos.core.fish.species import LengthType
 from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
 from lepidos.stations.base.context import Receipt
 
@@ -40,7 +41,7 @@ class FishIn(In):
 
     species: Text
     length_cm: Annotated[FiniteFloat, Field(gt=0, le=2000)]
-    length_type: Literal["total", "fork"] = "total"
+    length_type: LengthType = "total"
     weight_kg: Mass | None = None
     weighed_as: Literal["whole", "gutted"] = "whole"
     party_id: Text = ""
@@ -113,7 +114,7 @@ class CardIn(In):
     checked_on: date
     season_from: tuple[int, int] | None = None
     season_to: tuple[int, int] | None = None
-    length_type: Literal["total", "fork"] = "total"
+    length_type: LengthType = "total"
     min_cm: FiniteFloat | None = None
     max_cm: FiniteFloat | None = None
     per_person: int | None = None

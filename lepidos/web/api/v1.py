@@ -4,13 +4,14 @@ Every write needs an `Idempotency-Key` header: the same key again changes nothin
 the first time did.
 """
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import PlainTextResponse
 
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Refused
+from lepidos.core.fish.species import LengthType
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations.base import undo
 from lepidos.stations.deck import catch_import, landing, landing_check, slab
@@ -77,7 +78,7 @@ def estimate_weight(
     request: Request,
     key: str,
     length_cm: Annotated[float, Query(gt=0, le=2000, allow_inf_nan=False)],
-    length_type: Literal["total", "fork"] = "total",
+    length_type: LengthType = "total",
 ) -> EstimateOut:
     """Round weight to expect from a length [kg]."""
     species = context_of(request).guide.one(key)

@@ -1,5 +1,8 @@
 """A landing as a form gives it: the panel's, one that waited in a browser, or a correction."""
 
+from typing import cast
+
+from lepidos.core.fish.species import LengthType
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck import landing_check, slab
 from lepidos.stations.trips.trips import TripView
@@ -21,7 +24,7 @@ def read_landing(ctx: AppContext, view: TripView, form: FormData) -> landing_che
         trip_id=str(view.trip.id),
         species=species,
         length_m=form.length_m("length"),
-        length_type="fork" if length_type == "fork" else "total",
+        length_type=cast(LengthType, length_type or "total"),
         weight_kg=form.mass_kg("weight"),
         weighed_as=form.text("weighed_as") or "whole",
         party_id=form.text("party"),

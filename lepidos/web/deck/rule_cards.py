@@ -1,11 +1,13 @@
 """Rule cards: the crew's own, with today's counts."""
 
 from datetime import date
+from typing import cast
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.catch.rule_cards import RuleCard
+from lepidos.core.fish.species import LengthType
 from lepidos.core.units import format_length
 from lepidos.stations.deck import rule_cards
 from lepidos.web.shell.current import current_trip_id, current_view
@@ -104,7 +106,7 @@ def _save(request: Request, form: FormData, card_id: str) -> Response:
         checked_on=form.day("checked_on"),
         season_from=_season_day(form, "season_from"),
         season_to=_season_day(form, "season_to"),
-        length_type="fork" if form.text("length_type") == "fork" else "total",
+        length_type=cast(LengthType, form.text("length_type") or "total"),
         min_cm=round(smallest * 100, 3) if form.text("min_cm") else None,
         max_cm=round(largest * 100, 3) if form.text("max_cm") else None,
         per_person=_count(form, "per_person"),

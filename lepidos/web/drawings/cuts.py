@@ -7,6 +7,7 @@ from markupsafe import Markup, escape
 from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.anatomy import zone_polygon
 from lepidos.core.fish.bodyplan import Step
+from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.section import section
 from lepidos.core.fish.species import Species
 from lepidos.core.units import System, format_mass
@@ -222,9 +223,15 @@ def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
     )
 
 
-def section_svg(guide: Guide, species: Species, station: float) -> Markup:
-    """The section of a fish, a millimetre of drawing to a thousandth of its length."""
-    found = section(guide.body_of(species), guide.plan_of(species), station)
+def section_svg(
+    guide: Guide, species: Species, station: float, length_m: float, kg: float | None
+) -> Markup:
+    """The section of a fish, a millimetre of drawing to a thousandth of its length [m, total].
+
+    `kg` is the fish's round weight where it is known.
+    """
+    body = body_at(guide.body_of(species), species, length_m, kg)
+    found = section(body, guide.plan_of(species), station)
     half, tall = found.width / 2 * 1.14 * svg.UNIT, found.depth / 2 * 1.06 * svg.UNIT
     parts = [
         f'<path class="skin skin-{species.shape.skin}" d="{svg.path_of(found.outline, True)}"/>'

@@ -153,8 +153,8 @@ def show_species(request: Request, key: str) -> Response:
         query=request.query_params,
         usual=format_length(one.longest_cm / 200, system, 0),
         size=size_of(planned.fish.round_kg, one),
-        drag=_drag(one, planned.fish.length_m, system),
-        share=max(SMALLEST_SHARE, min(1.0, planned.fish.length_m * 100 / one.longest_cm)),
+        drag=_drag(one, ask.length_m, system),
+        share=max(SMALLEST_SHARE, min(1.0, ask.length_m * 100 / one.longest_cm)),
         cuts=cuts.step_cuts(guide, planned),
         ways_at=_ways_at(planned),
         grams=lambda d: _grams(planned, d, system),
@@ -170,7 +170,7 @@ def show_species(request: Request, key: str) -> Response:
         station=station,
         never=guide.never_used(one),
         drawing=cuts.plan_drawing(guide, planned, step, station),
-        section=cuts.section_svg(guide, one, station),
+        section=cuts.section_svg(guide, one, station, planned.fish.length_m, ask.round_kg),
         with_=lambda name, value: _address([*_without(request, name), (name, value)]),
         pieces=guide.pieces,
         methods=guide.methods,
@@ -198,7 +198,7 @@ def asked_plan(
         return plan_fish(guide, ask), ask, problems
     except (BadInput, OutOfRange) as error:
         problems["plan"] = str(error)
-        usual = AskPlan(one.key, one.longest_cm / 200)
+        usual = AskPlan(one.key, one.longest_cm / 200, one.length_type)
         return plan_fish(guide, usual), usual, problems
 
 
@@ -226,7 +226,7 @@ def _asked(request: Request, one: Species, system: System) -> tuple[AskPlan, dic
     return AskPlan(
         one.key,
         length_m,
-        "fork" if query.get("length_type", one.length_type) == "fork" else "total",
+        next((k for k in one.length_types if k == query.get("length_type")), one.length_type),
         kg,
         query.get("purpose", "freezer"),
         query.get("state", "whole"),

@@ -45,7 +45,7 @@ def species_card(request: Request, key: str) -> Response:
 def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> BenchCard:
     """What stands on a bench card."""
     species, plan = planned.species, guide.plan_of(planned.species)
-    size = f"{format_length(planned.fish.length_m, system, 0)}, "
+    size = f"{format_length(planned.fish.length_m, system, 0)} total, "
     size += f"{format_mass(planned.fish.round_kg, system)}, skin {planned.cut.skin}"
     cautions = {key for keys in planned.cautions.values() for key in keys}
     names = []

@@ -1,5 +1,6 @@
 """What belongs to no station: undo, units, theme."""
 
+from typing import cast
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
 from fastapi import APIRouter, Request
@@ -64,7 +65,9 @@ def live_weight(request: Request) -> dict[str, str]:
     asked, system = request.query_params, system_of(request)
     species = context_of(request).guide.one(asked.get("species", ""))
     length_m = parse_length_m(asked.get("length", "")[:60], system)
-    kind: LengthType = "fork" if asked.get("length_type") == "fork" else "total"
+    kind = cast(LengthType, asked.get("length_type") or species.length_type)
+    if kind not in species.length_types:
+        raise Unknown("length type", kind[:30], species.length_types)
     usual = weight_from_length(length_m, kind, species)
     return {
         "value": f"{format_mass(usual.value, system)} est.",

@@ -15,6 +15,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup, escape
 
 from lepidos.core.estimate import Estimate
+from lepidos.core.fish.lengths import LENGTHS, length_name
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, short_date, show_code
 from lepidos.core.units import (
@@ -98,6 +99,8 @@ def _environment() -> Environment:
         round=round,
         Markup=Markup,
         can_undo=can_undo,
+        lengths=LENGTHS,
+        length_name=length_name,
     )
     return env
 

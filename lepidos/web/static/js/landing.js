@@ -95,7 +95,8 @@ function landing() {
       const one = this.species();
       const length = this.$refs.length.value;
       const turn = ++this.asked;
-      this.lengthWord = this.lengthType() === "fork" ? "Fork length" : "Total length";
+      const taken = this.$root.querySelector(`#length_type option[value="${this.lengthType()}"]`);
+      this.lengthWord = taken?.dataset.name || "Length";
       this.hasEstimate = false;
       if (!one || !length) return;
       const query = new URLSearchParams({ species: one.value, length, length_type: this.lengthType() });
