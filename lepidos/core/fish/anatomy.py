@@ -25,6 +25,7 @@ FISH_DENSITY = 1050.0
 # Where the body narrows to the tail, its section flattens to this part of its width (practice).
 TAIL_WIDTH = 0.45
 _EDGE_STEPS = 14
+UPPER_LOBE = 0.68  # part of an uneven tail's span that lies above its middle (practice)
 SOFT_RAY_ROOM = 0.75  # a soft ray that is drawn takes this much of a spine's room (practice)
 LEAST_STEP = 0.0005  # between two knots of an outline: closer ones make no smooth edge
 
@@ -282,12 +283,23 @@ def _tail(tail: Tail, top: float, bottom: float) -> FinDrawing:
     if tail.shape == "rounded":
         upper = (tail.root + reach * 0.72, upper[1])
         lower = (tail.root + reach * 0.72, lower[1])
+    elif tail.shape == "uneven":
+        upper = (1.0, middle + tail.span * UPPER_LOBE)
+        lower = (tail.root + reach * 0.5, middle - tail.span * (1 - UPPER_LOBE))
+    elif tail.shape == "pointed":
+        upper = lower = (1.0, middle)
     root_top, root_bottom = (tail.root - 0.006, top), (tail.root - 0.006, bottom)
     bend = tail.root + reach * (0.25 if tail.shape in {"forked", "notched"} else 0.4)
     leading = _quadratic(root_top, (bend, top + (upper[1] - top) * 0.35), upper)
     trailing = _quadratic(lower, (bend, bottom + (lower[1] - bottom) * 0.35), root_bottom)
     if tail.shape == "rounded":
         rim = _quadratic(upper, (1 + reach * 0.28, middle), lower)
+    elif tail.shape == "uneven":
+        notch = (tail.root + reach * 0.55, middle)
+        rim = _quadratic(upper, (tail.root + reach * 0.8, upper[1] * 0.6 + middle * 0.4), notch)
+        rim += _quadratic(notch, (tail.root + reach * 0.5, middle), lower)
+    elif tail.shape == "pointed":
+        rim = [upper] * 11
     else:
         fork = (1 - tail.notch, middle)
         near = 1 - tail.notch * 0.75

@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from lepidos.core.fish.anatomy import Body
-from lepidos.core.fish.species import Fin, Mark, Point, Shape, Sourced, Tail
+from lepidos.core.fish.species import Fin, Line, Loop, Mark, Point, Shape, Sourced, Tail
 
 
 class Likeness(Sourced):
@@ -14,7 +14,9 @@ class Likeness(Sourced):
 
     `depth` is the body's greatest; `eye` and `fins` are factors on their size; `without` names
     fins that this fish has not, `own_fins` are its own, instead of the other's of the same name;
-    `pelvic` false: it has none.
+    `pelvic` false: it has none. `back` and `belly` are an outline of its own, given together, x in
+    parts of total length and heights to any scale; `eye_at` is where its eye is: x, and the height
+    there from -1 at the belly to 1 at the back.
     """
 
     like: str
@@ -32,6 +34,18 @@ class Likeness(Sourced):
     without: tuple[str, ...] = ()
     own_fins: tuple[Fin, ...] = ()
     pelvic: bool = True
+    back: Line | None = None
+    belly: Line | None = None
+    eye_at: Point | None = None
+    mouth: Line | None = None
+    pectoral: Loop | None = None
+    lateral_line: Line | None = None
+
+    @model_validator(mode="after")
+    def _outline_is_whole(self) -> "Likeness":
+        if (self.back is None) != (self.belly is None):
+            raise ValueError("give back and belly of an own outline, or neither")
+        return self
 
 
 def reshape(base: Shape, own: Likeness) -> Shape:
@@ -45,9 +59,8 @@ def reshape(base: Shape, own: Likeness) -> Shape:
     tail = own.tail or base.tail
     if not head < vent < tail.root:
         raise ValueError("gill cover, vent and tail root must follow one another")
-    body = Body.of(base)
-    deepest = float(np.max(body.depth(np.linspace(0, body.root, 400))))
-    high = (own.depth or deepest) / deepest
+    before = Body.of(base)
+    high = (own.depth or _deepest(before)) / _deepest(before)
     old, new = [0, base.head, base.vent, base.tail.root, 1], [0, head, vent, tail.root, 1]
 
     def along(x: float) -> float:
@@ -64,23 +77,37 @@ def reshape(base: Shape, own: Likeness) -> Shape:
 
     if own.tail is None:
         tail = tail.model_copy(update={"root_depth": tail.root_depth * high})
+    values = base.model_dump()
+    values |= {"head": head, "vent": vent, "tail": tail}
+    values |= {"back": edge(base.back), "belly": edge(base.belly)}
+    if own.back and own.belly:
+        values |= {"back": own.back, "belly": own.belly}
+        drawn = (own.depth or _deepest(before)) / _deepest(Body.of(Shape.model_validate(values)))
+        for name, knots in (("back", own.back), ("belly", own.belly)):
+            values[name] = tuple((x, y * drawn) for x, y in knots)
     eye = own.eye * head / base.head
+    eyes = [(along(x), y * high, r * eye) for x, y, r in base.eyes]
+    if own.eye_at:
+        x, v = own.eye_at
+        now = Body.of(Shape.model_validate(values))
+        top, bottom = float(now.back_y(x)), float(now.belly_y(x))
+        eyes = [(x, (top + bottom) / 2 + v * (top - bottom) / 2, eyes[0][2])]
     replaced = {*own.without, *(f.name for f in own.own_fins)}
-    values = base.model_dump() | {
+    values |= {
         "source": own.source,
         "note": own.note,
-        "back": edge(base.back),
-        "belly": edge(base.belly),
-        "head": head,
-        "vent": vent,
         "width_per_depth": own.width_per_depth or base.width_per_depth,
-        "eyes": tuple((along(x), y * high, r * eye) for x, y, r in base.eyes),
+        "eyes": tuple(eyes),
         "fins": (*(fin(f) for f in base.fins if f.name not in replaced), *own.own_fins),
-        "tail": tail,
     }
     if not own.pelvic:
         values["pelvic"] = ()
-    for name in ("barbel", "faces", "skin", "marks"):
+    for name in ("barbel", "faces", "skin", "marks", "mouth", "pectoral", "lateral_line"):
         if getattr(own, name) is not None:
             values[name] = getattr(own, name)
     return Shape.model_validate(values)
+
+
+def _deepest(body: Body) -> float:
+    """The greatest depth, in total lengths."""
+    return float(np.max(body.depth(np.linspace(0, body.root, 400))))

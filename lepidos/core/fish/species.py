@@ -131,12 +131,15 @@ class Counted(Sourced):
 
 
 class Tail(Known):
-    """The tail: where its root is and how high, its span, and how deep it is cut."""
+    """The tail: where its root is and how high, its span, and how deep it is cut.
+
+    "uneven" has a longer upper lobe, as a shark's; "pointed" runs out in the body's line.
+    """
 
     root: float = Field(ge=0.5, le=0.999)
     root_depth: float = Field(gt=0, le=1)
     span: float = Field(gt=0, le=2)
-    shape: Literal["forked", "straight", "rounded", "notched"]
+    shape: Literal["forked", "straight", "rounded", "notched", "uneven", "pointed"]
     notch: float = Field(default=0.0, ge=0, le=0.5)
 
 
