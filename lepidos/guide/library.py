@@ -25,6 +25,7 @@ from lepidos.core.fish.species import Known, Species
 from lepidos.core.pack.findings import Fates, Sights
 from lepidos.core.schedule.cutting_time import BenchGuide
 from lepidos.guide import names
+from lepidos.guide.nearest import as_nearest
 from lepidos.guide.reading import (
     check_plan,
     check_session,
@@ -137,6 +138,8 @@ class Guide:
     def put_species(self, key: str, toml: str) -> str:
         """Take in a species from its TOML; its name. Raises ValueError with what does not hold."""
         raw = parse(key, toml)
+        if raw.get("nearest"):
+            raw = as_nearest(raw, self.species)
         own = raw.get("shape", {})
         if isinstance(own, dict) and "like" in own:
             likeness = Likeness(**own)

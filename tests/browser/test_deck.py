@@ -90,6 +90,53 @@ class QueueTest(DeckTest):
         expect(page.locator(".slab-fish")).to_have_count(2)
 
 
+class NearestTest(DeckTest):
+    def test_a_fish_that_the_guide_lacks_is_landed_as_its_nearest_kind_in_two_touches(self) -> None:
+        for size in (PHONE, LAPTOP):
+            page = self.open(size, has_touch=True)
+            trip = self.trip(page)
+            page.get_by_text("More …").click()
+            page.get_by_text("It is not here: take the kind nearest to it").click()
+            page.locator("label[for=s-whiting]:visible").first.click()
+            expect(page.get_by_text("✓ unknown fish, like whiting,")).to_be_visible()
+            care = page.get_by_text("The guide does not know this fish").locator("visible=true")
+            expect(care).to_have_count(1)
+            self.assert_accessible(page)
+            page.get_by_label("length, cm").fill("31")
+            page.get_by_role("button", name="Land it").click()
+            expect(page.get_by_role("status")).to_contain_text("landed")
+            page.goto(f"{trip}/deck?as=list")
+            self.door(page, "On the slab")
+            expect(page.locator(".slab-list tbody tr")).to_contain_text(
+                "unknown fish (like whiting)"
+            )
+
+    def test_a_name_that_nobody_has_is_what_the_fish_is_called(self) -> None:
+        page = self.open(LAPTOP)
+        trip = self.trip(page)
+        page.get_by_text("More …").click()
+        page.get_by_label("Find a fish by any of its names").fill("silvery pout")
+        expect(page.get_by_label("What you call it")).to_have_value("silvery pout")
+        # the kinds of the first row can be touched here, too, and the one chosen already
+        page.locator(".near-only:visible").first.click()
+        name = page.locator("input[name=species]:checked").get_attribute("data-name")
+        self.land(page, "25")
+        expect(page.get_by_role("status")).to_contain_text("landed")
+        page.goto(f"{trip}/deck?as=list")
+        expect(page.locator(".slab-list tbody tr")).to_contain_text(f"silvery pout (like {name})")
+        # and the next fish is of the guide again
+        page.goto(f"{trip}/deck")
+        self.assertFalse(page.locator("#nearest").is_checked())
+
+    def test_a_kind_from_far_down_the_list_leaves_the_panel_where_it_is(self) -> None:
+        page = self.open(LAPTOP)
+        self.trip(page)
+        page.get_by_text("More …").click()
+        page.locator("label[for=s-zander]").click()
+        expect(page.get_by_label("Find a fish by any of its names")).to_be_in_viewport()
+        self.assertLess(page.evaluate("document.querySelector('.panel').scrollTop"), 200)
+
+
 class LiveTest(DeckTest):
     def test_a_landing_is_on_the_other_device_within_a_second(self) -> None:
         one, other = self.open(LAPTOP), self.open(PHONE)

@@ -185,7 +185,8 @@ class Species(Known):
     """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2.
 
     `climate`: whose law of spoilage it follows, see core/cold/spoilage.py. `venom_spines` is how
-    many are counted off before the knife; 0 where their number varies.
+    many are counted off before the knife; 0 where their number varies. `nearest` is the key of the
+    kind that it is cut like, of a fish that the guide lacks.
     """
 
     key: str
@@ -218,6 +219,7 @@ class Species(Known):
     keeping: Keeping
     shape: Shape
     counted: Counted | None = None
+    nearest: str = ""
 
     @model_validator(mode="after")
     def _ratios_can_be(self) -> "Species":

@@ -19,10 +19,17 @@ def land_fish(ctx: AppContext, key: str, order: LandFish) -> Receipt:
     def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
         fish, question = add_fish(ctx, trip, order, at)
-        said = (question, _rules_question(ctx, trip, fish, order.system))
-        return Receipt("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
+        return landed_receipt(ctx, trip, fish, question, order.system)
 
     return run_idempotent(ctx, key, "deck.land", order, do)
+
+
+def landed_receipt(
+    ctx: AppContext, trip: Trip, fish: Fish, question: str, system: System
+) -> Receipt:
+    """What is said of a fish that was just landed, with what the crew's rule cards ask."""
+    said = (question, _rules_question(ctx, trip, fish, system))
+    return Receipt("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
 
 
 def _rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> str:

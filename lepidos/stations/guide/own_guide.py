@@ -43,6 +43,9 @@ def take_in(ctx: AppContext) -> list[str]:
         rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
     for kind, key, toml in rows:
         _put(ctx, kind, key, toml)
+    for kind, key, toml in rows:  # what needs another of the crew's own, which came later
+        if (kind, key) in ctx.own_problems:
+            _put(ctx, kind, key, toml)
     return [f"your own {kind} “{key}” is set aside: {why}"
             for (kind, key), why in ctx.own_problems.items()]  # fmt: skip
 
@@ -51,13 +54,13 @@ def _put(ctx: AppContext, kind: str, key: str, toml: str) -> None:
     """Into the app's guide; or set aside with the reason, and ours of that key shows again."""
     ctx.own_problems.pop((kind, key), None)
     try:
-        _read(ctx.guide, kind, key, toml)
+        read_own(ctx.guide, kind, key, toml)
     except ValueError as error:
         ctx.own_problems[kind, key] = _in_words(error)
         ctx.guide.forget(kind, key)
 
 
-def _follow_file(ctx: AppContext, kind: str, key: str) -> None:
+def follow_file(ctx: AppContext, kind: str, key: str) -> None:
     """Make the app's guide what the file says of a key: also after a request that came twice."""
     with ctx.store.reading():
         row = ownguide.find(kind, key)
@@ -107,7 +110,7 @@ def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
             raise Refused({"toml": "That is too long"})
         trial = ctx.guide.copy()
         try:
-            name = _read(trial, order.kind, order.key, order.toml)
+            name = read_own(trial, order.kind, order.key, order.toml)
         except ValueError as error:
             raise Refused({"toml": _in_words(error)}) from error
         notes = _look_again(trial, order.kind, order.key)
@@ -121,7 +124,7 @@ def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
         )
 
     done = run_idempotent(ctx, key, "guide.own", order, do)
-    _follow_file(ctx, order.kind, order.key)
+    follow_file(ctx, order.kind, order.key)
     return done
 
 
@@ -148,11 +151,11 @@ def remove_own(ctx: AppContext, key: str, order: RemoveOwn) -> Receipt:
         )
 
     done = run_idempotent(ctx, key, "guide.own.remove", order, do)
-    _follow_file(ctx, order.kind, order.key)
+    follow_file(ctx, order.kind, order.key)
     return done
 
 
-def _read(guide: Guide, kind: str, key: str, toml: str) -> str:
+def read_own(guide: Guide, kind: str, key: str, toml: str) -> str:
     """Into a guide, when all that a page will ask of it can be answered. Raises ValueError."""
     trial = guide.copy()
     try:
@@ -219,7 +222,7 @@ def _touched(ctx: AppContext, act: str) -> set[tuple[str, str]]:
 
 def _follow_undo(ctx: AppContext, act: str) -> None:
     for kind, key in _touched(ctx, act):
-        _follow_file(ctx, kind, key)
+        follow_file(ctx, kind, key)
 
 
 undo.teach("own change", _undo_own, _follow_undo)

@@ -37,7 +37,11 @@ class TripIn(In):
 
 
 class FishIn(In):
-    """A fish to land. Without `weight_kg` it is estimated from the length."""
+    """A fish to land. Without `weight_kg` it is estimated from the length.
+
+    `called`: a fish that the guide lacks, by this name or "" for none, of which `species` is the
+    kind nearest to it.
+    """
 
     species: Text
     length_cm: Annotated[FiniteFloat, Field(gt=0, le=2000)]
@@ -51,6 +55,7 @@ class FishIn(In):
     states: list[Text] = []
     skin: Literal["on", "off"] = "on"
     code: Annotated[str, Field(max_length=12)] = ""
+    called: Annotated[str, Field(max_length=30)] | None = None
 
 
 class WeighingIn(In):

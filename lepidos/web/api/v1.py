@@ -15,6 +15,7 @@ from lepidos.core.fish.species import LengthType
 from lepidos.devices.scale import SimulatedScale
 from lepidos.stations.base import undo
 from lepidos.stations.deck import catch_import, landing, landing_check, slab
+from lepidos.stations.guide import nearest
 from lepidos.stations.header.header import view_header
 from lepidos.stations.pack import bagging, bags, label, pack, portioning, seal
 from lepidos.stations.table import fish_view, steps, weighing
@@ -126,7 +127,7 @@ def list_fish(request: Request, trip_id: str) -> list[Json]:
 
 @router.post("/trips/{trip_id}/fish", tags=["deck"], status_code=201)
 def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut:
-    """Land a fish."""
+    """Land a fish; with `called` one that the guide lacks, as the kind nearest to it."""
     for name, moment in (("landed_at", body.landed_at), ("hooked_at", body.hooked_at)):
         if moment is not None and moment.tzinfo is None:
             raise Refused({name: "Say the zone too, as in 2026-07-14T13:10:00Z"})
@@ -145,6 +146,9 @@ def land_fish(request: Request, trip_id: str, key: Key, body: FishIn) -> DoneOut
         skin=body.skin,
         code=body.code,
     )
+    if body.called is not None:
+        like = nearest.LandNearest(order, body.called)
+        return done_out(nearest.land_nearest(context_of(request), key, like))
     return done_out(landing.land_fish(context_of(request), key, order))
 
 

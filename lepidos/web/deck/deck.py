@@ -11,9 +11,11 @@ from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System
 from lepidos.exchange.text_files import text_of
+from lepidos.guide.nearest import CAUTION
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.base.waters import nearness
 from lepidos.stations.deck import catch_import, landing, slab
+from lepidos.stations.guide import nearest
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
@@ -26,6 +28,7 @@ from lepidos.web.shell.render import after, context_of, fragment, page, shows_ag
 router = APIRouter(include_in_schema=False)
 
 MOST_FILE = 1_000_000
+NEAREST = "?"  # stands for a fish that the guide lacks, where its caution is looked up
 MOST_NEXT = 2  # buttons that stand side by side on a phone
 
 
@@ -103,8 +106,9 @@ def _written(ctx: AppContext) -> Markup:
     cautions = ctx.guide.cautions
     found = {key: at_landing(one, cautions) for key, one in ctx.guide.species.items()}
     span = Markup('<span data-for="{}">{}</span>')
+    said = {key: cautions[keys[0]].text for key, keys in found.items() if keys}
     return Markup("").join(
-        span.format(key, cautions[keys[0]].text) for key, keys in found.items() if keys
+        span.format(key, text) for key, text in {NEAREST: cautions[CAUTION].text, **said}.items()
     )
 
 
@@ -131,7 +135,10 @@ def land_waiting(request: Request, trip_id: str, form: Form) -> dict[str, str | 
 def _land(request: Request, trip_id: str, form: FormData) -> Receipt:
     ctx = context_of(request)
     order = read_landing(ctx, view_trip(ctx, trip_id), form)
+    called = form.text("called")
     form.done()
+    if form.flag("nearest"):
+        return nearest.land_nearest(ctx, form.text("key"), nearest.LandNearest(order, called))
     return landing.land_fish(ctx, form.text("key"), order)
 
 

@@ -14,7 +14,7 @@ const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
+    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "", isNearest: false,
     fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
     init() {
@@ -26,7 +26,7 @@ function landing() {
       this.$refs.more?.addEventListener("click", (event) => {
         if (event.target.matches("input[name=species]")) this.leaveList();
       });
-      this.chose();
+      this.nearestChosen();
       this.count();
       this.fillInRefused();
       this.tellAbout();
@@ -71,21 +71,46 @@ function landing() {
 
     narrow(event) {
       const wanted = event.target.value.trim().toLowerCase();
+      let found = 0;
       for (const one of this.$refs.more.querySelectorAll("[data-names]")) {
         one.hidden = !one.dataset.names.includes(wanted);
+        if (!one.hidden) found += 1;
       }
+      if (wanted && !found && !this.isNearest) this.offerNearest(event.target);
+    },
+    // No fish of that name: what was typed is what it is called, and every kind is shown to choose from.
+    offerNearest(search) {
+      this.$refs.nearest.checked = true;
+      this.$refs.name.value = search.value.trim();
+      this.nearestChosen();
+    },
+    nearestChosen() {
+      this.isNearest = this.$refs.nearest?.checked || false;
+      if (this.isNearest) {
+        this.$refs.called.value = "";
+        for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
+      }
+      this.chose();
     },
     species() { return this.$root.querySelector("input[name=species]:checked"); },
     lengthType() { return this.$root.querySelector("#length_type").value || this.species()?.dataset.lengthType; },
-    chose() {
+    // the kinds of the first row, which the list hides on a phone
+    nearKind(event) {
+      this.$root.querySelector(`#s-${event.currentTarget.dataset.kind}`).checked = true;
+      this.chose(event);
+    },
+    chose(event) {
       const one = this.species();
-      const care = one && this.$root.querySelector(`[data-for="${one.value}"]`);
-      this.warns = Boolean(care);
-      this.warning = care ? care.textContent : "";
+      const kinds = one ? [...(this.isNearest ? ["?"] : []), one.value] : [];
+      const care = kinds.map((kind) => this.$root.querySelector(`[data-for="${kind}"]`)?.textContent);
+      this.warning = care.filter(Boolean).join(" ");
+      this.warns = Boolean(this.warning);
       document.getElementById("landing-care").textContent = this.warning.trim();
-      const fromMore = one && this.$refs.more?.contains(one);
-      this.moreText = fromMore ? `✓ ${one.dataset.name}, ` : "";
-      if (fromMore) this.leaveList();
+      const fromMore = one && (this.isNearest || this.$refs.more?.contains(one));
+      const name = this.isNearest && one ? `${this.$refs.name.value || "unknown fish"}, like ${one.dataset.name}`
+        : one?.dataset.name;
+      this.moreText = fromMore ? `✓ ${name}, ` : "";
+      if (fromMore && event) this.leaveList();
       this.changed();
     },
     leaveList() {
@@ -109,7 +134,8 @@ function landing() {
 
     send(event) {
       const fields = [...new FormData(this.$refs.form)].filter(([name, value]) => name !== "key" && value);
-      const said = `${this.species()?.dataset.name || "fish"} ${this.$refs.length.value}`;
+      const kind = this.species()?.dataset.name || "fish";
+      const said = `${this.isNearest ? `like ${kind}` : kind} ${this.$refs.length.value}`;
       try {
         queue.add(`/live/trips/${this.trip}/fish`, this.trip, said, fields);
       } catch {
@@ -128,6 +154,11 @@ function landing() {
         this.$root.querySelector(`[name=${name}]`).value = "";
       }
       this.$refs.method.value = "typed";
+      if (this.isNearest) {
+        this.$refs.nearest.checked = false;
+        this.$refs.name.value = "";
+        this.nearestChosen();
+      }
       this.field = "length";
       this.changed();
       if (matchMedia("(pointer: fine)").matches) this.$refs.length.focus();
@@ -154,7 +185,7 @@ function landing() {
       this.fillIn(entry.fields);
       this.correcting = entry.key;
       for (const [field, text] of entry.problem) this.noteAt(field, text);
-      this.chose();
+      this.nearestChosen();
       this.tellAbout();
     },
     fillIn(fields) {

@@ -1,0 +1,92 @@
+"""A fish that the guide lacks is landed as the kind nearest to it, under a name of its own.
+
+It becomes one of the crew's own kinds: its label, its yields and its rule cards are never those
+of the nearest kind, and the next one of it is a touch.
+"""
+
+import re
+from dataclasses import dataclass
+from datetime import datetime
+from itertools import count, product
+from string import ascii_uppercase
+
+from lepidos.core.errors import Refused
+from lepidos.core.fish.species import Species
+from lepidos.guide.library import Guide
+from lepidos.guide.nearest import name_of
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.deck.landing import add_fish, landed_receipt
+from lepidos.stations.deck.landing_check import LandFish
+from lepidos.stations.guide.own_guide import follow_file, read_own
+from lepidos.store import ownguide, trips
+
+NAMELESS = "unknown fish"
+MOST_LETTERS = 30
+_WORDS = re.compile(r"[^\W_][\w '’.-]*")
+
+
+@dataclass(frozen=True)
+class LandNearest:
+    """An order to land a fish that is none of the guide's: `landing.species` is its nearest kind.
+
+    `called` is what the crew calls it; empty: nobody knows.
+    """
+
+    landing: LandFish
+    called: str = ""
+
+
+def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
+    """Land it, and keep its kind among the crew's own where it is new; both or neither.
+
+    Raises Refused with the fields that cannot be, Unknown.
+    """
+    called = " ".join(order.called.split()) or NAMELESS
+    if len(called) > MOST_LETTERS or not _WORDS.fullmatch(called):
+        raise Refused({"called": f"A name of letters, at most {MOST_LETTERS}, or nothing"})
+    near = ctx.guide.one(order.landing.species)
+    near = ctx.guide.one(near.nearest) if near.nearest else near
+    name = name_of(called, near)
+    known = next((one for one in ctx.guide.species.values() if one.name == name), None)
+    own_key = known.key if known else _free_key(ctx.guide, called, near)
+
+    def do(at: datetime) -> Receipt:
+        trip = trips.get(order.landing.trip_id)
+        if known is None:
+            toml = _text(called, near, _free_code(ctx.guide, called))
+            try:
+                read_own(ctx.guide, "species", own_key, toml)
+            except ValueError as error:
+                raise Refused({"called": str(error)}) from error
+            ownguide.put(ctx.ids, at, "species", own_key, toml)
+        landing = LandFish(**{**vars(order.landing), "species": own_key})
+        fish, question = add_fish(ctx, trip, landing, at)
+        return landed_receipt(ctx, trip, fish, question, landing.system)
+
+    try:
+        return run_idempotent(ctx, key, "deck.land", order, do)
+    finally:
+        # refused or repeated: the app's guide is what the file says
+        if known is None:
+            follow_file(ctx, "species", own_key)
+
+
+def _text(called: str, near: Species, code: str) -> str:
+    return f'nearest = "{near.key}"\nname = "{name_of(called, near)}"\ncode = "{code}"\n'
+
+
+def _free_key(guide: Guide, called: str, near: Species) -> str:
+    slug = re.sub(r"[^a-z0-9]+", "_", called.lower()).strip("_") or "fish"
+    wanted = f"{slug if slug[0].isalpha() else f'fish_{slug}'}_like_{near.key}"[:36]
+    return next(
+        key for n in count(1) if (key := wanted + (f"_{n}" if n > 1 else "")) not in guide.species
+    )
+
+
+def _free_code(guide: Guide, called: str) -> str:
+    """A code that no fish has: of the name's letters where that goes."""
+    taken = {one.code for one in guide.species.values()}
+    letters = [c for c in called.upper() if c in ascii_uppercase] or ["X"]
+    wished = [letters[0], *(letters[0] + c for c in letters[1:])]
+    every = (a + b for a, b in product("X" + ascii_uppercase, ascii_uppercase))
+    return next(code for code in (*wished, *every) if code not in taken)
