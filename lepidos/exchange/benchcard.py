@@ -8,6 +8,7 @@ from fpdf import FPDF
 
 from lepidos.core.fish.anatomy import Body, Polygon, zone_polygon
 from lepidos.core.fish.bodyplan import BodyPlan
+from lepidos.core.fish.fins import fin_drawing, tail_drawing
 from lepidos.exchange.labelpdf import FONTS
 
 WIDTH_MM, HEIGHT_MM, EDGE_MM = 210.0, 297.0, 12.0
@@ -118,7 +119,7 @@ def _small(pdf: FPDF, card: BenchCard, cut: str, left: float, top: float, high: 
     if not path:
         return
     outline = [*card.body.outline()]
-    shapes = [outline, [*card.body.tail().outline]]
+    shapes = [outline, [*tail_drawing(card.body).outline]]
     ys = [y for shape in shapes for _, y in shape]
     scale = min(SMALL_MM, (high - 0.8) / (max(ys) - min(ys)))
     start = left + (SMALL_MM - scale) / 2
@@ -152,8 +153,8 @@ def _fitted(pdf: FPDF, font: str, size: float, text: str, room_mm: float) -> Non
 
 
 def _draw(pdf: FPDF, card: BenchCard, top: float) -> None:
-    fins = [card.body.fin(f, 6).outline for f in card.body.shape.fins]
-    shapes: list[Polygon] = [*fins, card.body.tail().outline, card.body.outline()]
+    fins = [fin_drawing(card.body, f, 6).outline for f in card.body.shape.fins]
+    shapes: list[Polygon] = [*fins, tail_drawing(card.body).outline, card.body.outline()]
     ys = [y for shape in shapes for _, y in shape]
     scale = min((WIDTH_MM - 2 * EDGE_MM), DRAWING_MM / (max(ys) - min(ys)))
     middle = top + DRAWING_MM / 2 + (max(ys) + min(ys)) / 2 * scale

@@ -4,8 +4,9 @@ import itertools
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from lepidos.core.fish.anatomy import Body, FinDrawing
+from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan
+from lepidos.core.fish.fins import FinDrawing, fin_drawing, tail_drawing
 from lepidos.core.fish.species import Fin, Point, Species
 
 UNIT = 1000  # drawing units per total length
@@ -31,7 +32,7 @@ class Frame:
 def frame(body: Body) -> Frame:
     """The window that holds the whole fish, fins and spread included."""
     xs, ys = [0.0, 1.0], []
-    for fin in [*map(body.fin, body.shape.fins), body.tail()]:
+    for fin in [*(fin_drawing(body, f) for f in body.shape.fins), tail_drawing(body)]:
         xs += [p[0] for p in fin.outline]
         ys += [p[1] for p in fin.outline]
     for part in (body.outline(), *(_stations(body, p) for p in (body.shape.pelvic,) if p)):
@@ -50,8 +51,11 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
     """The fish itself as an SVG group: fins, body, marks, eye, gill cover, lateral line."""
     shape = species.shape
     parts: list[str] = []
-    fins = [body.fin(fin, 11) if detail else body.fin(_uncounted(fin), 6) for fin in shape.fins]
-    parts += [_fin(f) for f in [*fins, body.tail()]]
+    fins = [
+        fin_drawing(body, fin, 11) if detail else fin_drawing(body, _uncounted(fin), 6)
+        for fin in shape.fins
+    ]
+    parts += [_fin(f) for f in [*fins, tail_drawing(body)]]
     if shape.pelvic:
         parts.append(f'<path class="fin" d="{_d(_stations(body, shape.pelvic), True)}"/>')
     parts.append(f'<path class="skin skin-{shape.skin}" d="{_d(body.outline(), True)}"/>')

@@ -8,6 +8,7 @@ import numpy as np
 
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.fish import anatomy
+from lepidos.core.fish.fins import fin_drawing, tail_drawing
 from lepidos.core.fish.species import Shape, Tail
 from lepidos.guide.library import load_guide
 
@@ -69,7 +70,7 @@ class TailTest(unittest.TestCase):
             root = body.shape.tail.root
             middle = (float(body.back_y(root)) + float(body.belly_y(root))) / 2
             apart = max(apart, abs(middle))
-            ys = [y for _, y in body.tail().outline]
+            ys = [y for _, y in tail_drawing(body).outline]
             above, below = max(ys) - middle, middle - min(ys)
             with self.subTest(species=key):
                 if body.shape.tail.shape == "uneven":
@@ -113,7 +114,7 @@ class EverySpeciesTest(unittest.TestCase):
         for key, body in GUIDE.bodies.items():
             with self.subTest(species=key):
                 for fin in body.shape.fins:
-                    drawn = body.fin(fin)
+                    drawn = fin_drawing(body, fin)
                     self.assertGreater(anatomy.area(drawn.outline), 0)
                     self.assertEqual(len(drawn.rays), 0 if fin.spiny else 9)
                     if fin.spines:
@@ -122,7 +123,9 @@ class EverySpeciesTest(unittest.TestCase):
                         self.assertLessEqual(fin.base[0] - 1e-9, foot[0])
                         self.assertLessEqual(foot[0], fin.base[1] + 1e-9)
                         self.assertNotEqual(foot, tip)
-                self.assertAlmostEqual(max(x for x, _ in body.tail().outline), 1.0, delta=0.05)
+                self.assertAlmostEqual(
+                    max(x for x, _ in tail_drawing(body).outline), 1.0, delta=0.05
+                )
 
     def test_fillet_profiles_are_positive_and_thin_towards_the_tail(self) -> None:
         for key, species in GUIDE.species.items():

@@ -80,6 +80,64 @@ class SectionTest(unittest.TestCase):
         self.assertGreater(found.blade[0][1], 0.4 * found.depth)
         self.assertLess(found.blade[-1][1], -0.4 * found.depth)
 
+    def test_a_head_has_a_skull_and_no_blade(self) -> None:
+        for key in ("cod", "plaice", "swordfish", "conger"):
+            found = cut(key, 0.7)
+            self.assertEqual(found.blade, (), key)
+            self.assertAlmostEqual(area(found.skull) / area(found.outline), 0.36, delta=0.01)
+            self.assertEqual(cut(key, 1.5).skull, ())
+
+    def test_flat_fish_lie_on_the_board_and_round_ones_do_not(self) -> None:
+        for key in ("plaice", "turbot", "thornback_ray", "european_squid"):
+            self.assertTrue(cut(key, 1.5).lies_flat, key)
+        self.assertFalse(cut("cod", 1.5).lies_flat)
+
+    def test_gristle_fish_have_no_ribs_and_their_gut(self) -> None:
+        for key in ("smooth_hound", "white_sturgeon", "conger"):
+            self.assertTrue(cut(key, 1.5).cavity, key)
+            self.assertLess(len(cut(key, 1.5).bones), 3, key)
+        self.assertEqual(cut("smooth_hound", 1.5).bones, ())
+        self.assertEqual(cut("monkfish", 1.5).cavity, ())
+
+    def test_a_wing_is_cut_off_beside_the_gut(self) -> None:
+        found = cut("thornback_ray", 1.4)
+        (x0, y0), (x1, y1) = found.blade
+        self.assertEqual(y0, y1)
+        self.assertAlmostEqual(x0, -x1)
+        self.assertGreater(y0, max(y for _, y in found.cavity))
+        self.assertEqual(cut("thornback_ray", 2.5).cavity, ())
+
+    def test_a_tube_is_hollow_and_slit_through_its_wall(self) -> None:
+        found = cut("european_squid", 2.0)
+        self.assertAlmostEqual(area(found.cavity) / area(found.outline), 0.78**2, delta=0.01)
+        (x0, _), (x1, _) = found.blade
+        self.assertAlmostEqual(x0, found.width / 2)
+        self.assertAlmostEqual(x1 / x0, 0.78)
+
+    def test_a_loin_comes_off_along_the_seam_in_which_the_dark_meat_lies(self) -> None:
+        found = cut("swordfish", 1.8)
+        end = found.blade[-1]
+        self.assertAlmostEqual(end[1], found.spine[1])
+        for wedge in found.red:
+            self.assertTrue(min(y for _, y in wedge) < end[1] < max(y for _, y in wedge))
+        self.assertEqual(cut("plaice", 1.8).red, ())
+
+    def test_how_far_the_dark_meat_goes_in_is_the_plans(self) -> None:
+        def inwards(key: str) -> float:
+            found = cut(key, 1.6)
+            (_, skin, _, tip) = found.red[1]
+            return (skin[0] - tip[0]) / (found.width / 2)
+
+        self.assertTrue(inwards("cod") < inwards("mackerel") < inwards("bluefin_tuna"))
+
+    def test_pike_have_forked_bones_in_the_back_on_both_sides(self) -> None:
+        forked = [b for b in cut("northern_pike", 2.3).bones if len(b) == 5]
+        self.assertEqual(len(forked), 2)
+        for (x0, y0), (x1, y1) in zip(*forked, strict=True):
+            self.assertAlmostEqual(x0, -x1)
+            self.assertEqual(y0, y1)
+        self.assertFalse([b for b in cut("cod", 2.3).bones if len(b) == 5])
+
     def test_a_place_off_the_fish_is_refused(self) -> None:
         with self.assertRaises(OutOfRange):
             cut("cod", 3.5)

@@ -108,6 +108,21 @@ class PlanPace(Known):
         return self.base_min + self.per_kg_min * float(require_weight(kg) ** (2 / 3))
 
 
+class Inside(Known):
+    """What a cut across such a fish shows (anatomy in outline, common practice, no source).
+
+    `ribs` and `gut` are the stations between which they lie; `red` is how far the bloodline reaches
+    in, as a part of the half-width; `loins`: each side comes off as two, along the seam.
+    """
+
+    cut: Literal["sides", "wings", "tube"] = "sides"
+    ribs: Point | None = (1.02, 2.05)
+    gut: Point | None = (1.02, 2.05)
+    red: float = Field(default=0.12, ge=0, lt=0.9)
+    y_bones: bool = False
+    loins: bool = False
+
+
 class BodyPlan(Sourced):
     """Everything needed to draw and cut one family of fish; `lies_flat`: on its blind side.
 
@@ -125,6 +140,7 @@ class BodyPlan(Sourced):
     cuts: tuple[Cut, ...]
     backbone: Line
     pin_bones: Line | tuple[()] = ()
+    inside: Inside = Inside()
     lies_flat: bool = False
     skinned: bool = False
     boneless: bool = False

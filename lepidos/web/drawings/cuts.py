@@ -1,5 +1,6 @@
 """A fish with its pieces and cuts: at the bench, in a plan, in a section."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from markupsafe import Markup, escape
@@ -9,7 +10,7 @@ from lepidos.core.fish.anatomy import zone_polygon
 from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.section import section
-from lepidos.core.fish.species import Species
+from lepidos.core.fish.species import Point, Species
 from lepidos.core.units import System, format_mass
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide
@@ -233,21 +234,30 @@ def section_svg(
     body = body_at(guide.body_of(species), species, length_m, kg)
     found = section(body, guide.plan_of(species), station)
     half, tall = found.width / 2 * 1.14 * svg.UNIT, found.depth / 2 * 1.06 * svg.UNIT
-    parts = [
-        f'<path class="skin skin-{species.shape.skin}" d="{svg.path_of(found.outline, True)}"/>'
-    ]
-    if found.cavity:
-        parts.append(f'<path class="cavity" d="{svg.path_of(found.cavity, True)}"/>')
-    parts += [f'<path class="rib" d="{svg.path_of(bone)}"/>' for bone in found.bones]
-    if found.pin_bones:
-        parts.append(f'<path class="pins" d="{svg.path_of(found.pin_bones)}"/>')
-    x, y = found.spine
-    parts.append(
-        f'<circle class="vertebra" cx="{x * svg.UNIT:.1f}" cy="{-y * svg.UNIT:.1f}" '
-        f'r="{found.spine_radius * svg.UNIT:.1f}"/>'
-        f'<path class="cut-edge" d="{svg.path_of(found.blade)}"/>'
-        f'<path class="cut" d="{svg.path_of(found.blade)}"/>'
-    )
+    if found.lies_flat:
+        half, tall = tall, half * 1.3
+
+    def path(points: Sequence[Point], closed: bool = False) -> str:
+        # a flatfish lies on the board as it is worked, its upper side up
+        turned = [(-y, x) for x, y in points] if found.lies_flat else points
+        text = "L".join(f"{x * svg.UNIT:.1f} {-y * svg.UNIT:.1f}" for x, y in turned)
+        return f"M{text}{'Z' if closed else ''}"
+
+    shapes = [
+        (f"skin skin-{species.shape.skin}", found.outline, True),
+        *(("red", wedge, True) for wedge in found.red),
+        ("cavity", found.cavity, True), ("skull", found.skull, True),
+        *(("rib", bone, False) for bone in found.bones),
+        ("pins", found.pin_bones, False),
+        ("cut-edge", found.blade, False), ("cut", found.blade, False),
+    ]  # fmt: skip
+    parts = [f'<path class="{name}" d="{path(d, closed)}"/>' for name, d, closed in shapes if d]
+    if found.spine_radius and not found.skull:
+        x, y = (-found.spine[1], found.spine[0]) if found.lies_flat else found.spine
+        radius = min(found.spine_radius, found.width / 3) * svg.UNIT
+        spine = f'cx="{x * svg.UNIT:.1f}" cy="{-y * svg.UNIT:.1f}" r="{radius:.1f}"'
+        # under the blade, whose two paths come last
+        parts.insert(-2 if found.blade else len(parts), f'<circle class="vertebra" {spine}/>')
     box = f"{-half:.1f} {-tall:.1f} {2 * half:.1f} {2 * tall:.1f}"
     label = f"Section of {escape(species.name)}: bones, and the blade's way down one side"
     return Markup(  # noqa: S704 - made of numbers and class names only
