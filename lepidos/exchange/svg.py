@@ -1,7 +1,7 @@
 """Fish as SVG, from the core's geometry. Colours are classes, so that a theme can choose them."""
 
 import itertools
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from lepidos.core.fish.anatomy import Body
@@ -78,7 +78,29 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
         cx, cy, radius = x * UNIT, -y * UNIT, r * UNIT
         parts.append(f'<circle class="eye-ring" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius:.1f}"/>')
         parts.append(f'<circle class="eye" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius * 0.55:.1f}"/>')
+    if detail and species.counted:
+        parts += [_sting(at) for at in _stings(species.counted.stings, body, fins)]
     return "".join(parts)
+
+
+def _stings(where: Sequence[str], body: Body, fins: Sequence[FinDrawing]) -> Iterator[Point]:
+    """The tips of the spines that sting, as many as are seen from this side."""
+    shape = body.shape
+    for fin in fins:
+        if fin.name in where:
+            yield from (tip for _, tip in fin.spines)
+    others: dict[str, Point | None] = {
+        "pectoral": max(shape.pectoral, key=lambda p: p[0]),
+        "pelvic": min(shape.pelvic, key=lambda p: p[1]) if shape.pelvic else None,
+        "gill cover": (1.02, 0.45),
+        "tail": (2.6, 0.0),
+    }
+    yield from (body.point(*at) for name, at in others.items() if at and name in where)
+
+
+def _sting(at: Point) -> str:
+    """A ring round the tip of a spine that stings: a shape, for whoever sees no colour."""
+    return f'<circle class="sting" cx="{at[0] * UNIT:.0f}" cy="{-at[1] * UNIT:.0f}" r="9"/>'
 
 
 def path_of(points: Sequence[Point], closed: bool = False) -> str:

@@ -127,12 +127,21 @@ class MeasuredTest(unittest.TestCase):
             with self.subTest(fish=name):
                 self.assertEqual(lines, sum(table.spines.values()) + uncounted)
 
-    def test_the_spines_that_sting_are_the_fins_and_two_in_the_breast_fins(self) -> None:
-        # Sebastes: D XIII, A III, one in each pelvic fin; Pterois: D XIII, A III, one in each pelvic fin
-        for name in ("black_rockfish", "rockfish", "lionfish"):
-            one = GUIDE.one(name)
-            assert one.counted is not None
-            self.assertEqual(one.venom_spines, sum(one.counted.spines.values()) + 2)
+    def test_as_many_spines_sting_as_are_counted_off_before_the_knife(self) -> None:
+        # Sebastes and Pterois: D XIII, A III, one in each pelvic fin; Ictalurus: D I, one in each
+        # breast fin; Squalus: one before each back fin (memory of field guides)
+        for name, one in GUIDE.species.items():
+            table = one.counted
+            assert table is not None
+            stings = "venomous_spines" in one.traits
+            self.assertEqual(bool(table.stings), stings, name)
+            of_fins = sum(table.spines.get(fin, 0) for fin in table.stings)
+            paired = 2 * len({"pectoral", "pelvic", "gill cover"} & set(table.stings))
+            count = of_fins + paired + ("tail" in table.stings)
+            if one.venom_spines:
+                self.assertEqual(count, one.venom_spines, name)
+            drawn = svg.fish_group(one, GUIDE.body_of(one)).count('class="sting"')
+            self.assertEqual(drawn, count - paired // 2, name)
 
     def test_a_spine_on_a_fin_that_it_has_not_is_refused(self) -> None:
         cod = GUIDE.one("cod")

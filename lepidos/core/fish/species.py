@@ -123,11 +123,16 @@ class Fin(Known):
 
 class Counted(Sourced):
     """What one measures and counts on a kind of fish: head and greatest depth in parts of total
-    length, and the spines of each fin by its name."""
+    length, the spines of each fin by its name, and where those are that sting.
+
+    `stings` names fins of which every spine does, or "pectoral", "pelvic" (one a side), "gill
+    cover" (one a side), "tail".
+    """
 
     head: Share
     depth: Share
     spines: dict[str, Annotated[int, Field(ge=1, le=80)]] = Field(default={}, max_length=12)
+    stings: tuple[str, ...] = Field(default=(), max_length=6)
 
 
 class Tail(Known):
