@@ -35,9 +35,9 @@ SUITES = (
     "tests/exchange",
     "tests/web",
 )
-MOST_TESTS = 40  # of those that run a line, from quick to slow
-MOST_OTHERS = 160  # that are asked when those saw nothing, the quickest
-SECONDS = 240
+MOST_TESTS = 40  # of those that run a line: the closest, and some of all the others
+MOST_OTHERS = 160  # that are asked when those saw nothing, the closest
+SECONDS = 600
 COMPARE = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
            ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot, ast.IsNot: ast.Is}  # fmt: skip
 ARITHMETIC = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.Pow: ast.Mult,
@@ -212,14 +212,22 @@ def sample(number: int, seed: int) -> int:
     ]
     chosen = random.Random(seed).sample(every, number)
 
+    # a test that runs little looks closely at what it runs
+    runs: dict[str, int] = {}
+    for of_lines in lines.values():
+        for names in of_lines.values():
+            for name in names:
+                runs[name] = runs.get(name, 0) + 1
+
     def one(mutant: Mutant) -> str:
         of_file = lines.get(mutant.file, {})
         # a module's constants run when it is read: every test of the module may notice them
         ran = of_file.get(mutant.line) or [t for found in of_file.values() for t in found]
-        tests = sorted({t for t in ran if t.startswith("tests.")}, key=lambda t: took.get(t, 0.0))
+        tests = sorted({t for t in ran if t.startswith("tests.")}, key=lambda t: runs.get(t, 0))
         if not tests:
             return "no test"
-        some = tests[:: max(1, len(tests) // MOST_TESTS)][:MOST_TESTS]
+        near, far = tests[: MOST_TESTS // 2], tests[MOST_TESTS // 2 :]
+        some = near + far[:: max(1, len(far) // (MOST_TESTS - len(near)))][: MOST_TESTS - len(near)]
         # the others are only asked when these are content
         rest = [t for t in tests if t not in some][:MOST_OTHERS]
         if not noticed(mutant, some):

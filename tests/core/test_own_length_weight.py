@@ -31,6 +31,11 @@ class UpdateTest(unittest.TestCase):
         ]  # fmt: skip
         return lengths, weights
 
+    def test_a_spread_that_no_fish_have_stays_below_one(self) -> None:
+        wild = GUIDE.model_copy(update={"sd_log": 0.95})
+        weights = [1.2 * math.exp(3.5 * (-1) ** n) for n in range(60)]
+        self.assertEqual(updated(wild, [50.0] * 60, weights).sd_log, 0.99)
+
     def test_no_fish_leave_the_guide_as_it_is(self) -> None:
         self.assertEqual(updated(GUIDE, [], []), GUIDE)
 

@@ -9,7 +9,15 @@ from lepidos.core.pack.labels import show_code
 from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
-from lepidos.stations.freezer import freezer, holds, moves, place_view, places, temperature
+from lepidos.stations.freezer import (
+    cold_records,
+    freezer,
+    holds,
+    moves,
+    place_view,
+    places,
+    temperature,
+)
 from lepidos.stations.freezer.holds import RawHold
 from lepidos.stations.freezer.log_folder import LogFolder
 from lepidos.stations.freezer.temperature import OfferedLogs, ReadLogger, TakeLog
@@ -162,6 +170,19 @@ class HoldTest(LogTest):
         self.assertIsNotNone(self.now(bag).raw_from)
         self.undo(moved)
         self.assertIsNone(self.now(bag).raw_from)
+
+
+class StaysTest(LogTest):
+    def test_each_stay_ends_when_the_bag_goes_on(self) -> None:
+        at = [NOON + timedelta(hours=h) for h in (0, 5, 9)]
+        with self.ctx.store.reading():
+            bag = bags.by_code(self.code.replace("-", ""))
+            (first,) = [move for move, stands in bags.moves_of(bag.id) if stands]
+            thrice = [first._replace(at=moment) for moment in at]
+            found = cold_records.stays_of(self.ctx, cold_records.all_logs(), bag, thrice)
+        ends = [cold_records.minute_of(moment) for moment in (at[1], at[2])]
+        self.assertEqual([stay.end for stay in found[:2]], ends)
+        self.assertEqual([stay.follows for stay in found[:2]], [False, True])
 
 
 class FolderTest(LogTest):

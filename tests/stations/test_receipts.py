@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from lepidos.core.errors import BadInput, OutOfRange, Refused, Unknown
 from lepidos.core.pack.costs import each, read_amount, share_out, show_amount
-from lepidos.stations.base import undo
+from lepidos.stations.base import money, undo
 from lepidos.stations.pack import bagging, receipts, seal
 from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
@@ -44,7 +44,19 @@ class CostsTest(unittest.TestCase):
             with self.subTest(text=text), self.assertRaises(BadInput):
                 read_amount(text)
         self.assertEqual(read_amount("1200", 0), 1200)
+        self.assertEqual(read_amount("1.005", 3), 1005)
+        with self.assertRaises(OutOfRange):
+            read_amount("1", 4)
         self.assertEqual(show_amount(1200, "JPY", 0), "1200 JPY")
+
+    def test_each_currency_is_written_with_its_own_digits(self) -> None:
+        # ISO 4217: yen, won, Icelandic krona and Chilean peso have none, three dinars have three
+        for code, text in (
+            ("JPY", "12345 JPY"), ("KRW", "12345 KRW"), ("ISK", "12345 ISK"), ("CLP", "12345 CLP"),
+            ("KWD", "12.345 KWD"), ("BHD", "12.345 BHD"), ("TND", "12.345 TND"),
+            ("EUR", "123.45 EUR"),
+        ):  # fmt: skip
+            self.assertEqual(money.shown(12345, code), text)
 
     def test_what_cannot_be_shared_is_refused_and_none_costs_nothing(self) -> None:
         for coins, weights in ((100, []), (-1, [1.0]), (100, [-1.0]), (100, [float("nan")])):
