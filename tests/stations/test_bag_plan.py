@@ -6,6 +6,7 @@ from datetime import date
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
+from lepidos.core.pack.bag_sizes import Shape
 from lepidos.guide.label_words import label_languages
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base import undo
@@ -83,6 +84,26 @@ class PlanTest(BagPlanTest):
         self.assertEqual(len(shares), 6)
         for share in shares.values():
             self.assertAlmostEqual(share, 1.0)
+
+    def test_the_same_meat_of_a_slim_fish_is_longer_and_thinner_and_is_hard_sooner(self) -> None:
+        # a ling and a wolffish of about two kilograms; each gave a fillet of 0.45 kg
+        for species, cm in (("ling", 71.0), ("atlantic_wolffish", 58.0)):
+            self.cut(self.tolland, species, cm, fillet_A=0.45)
+        shapes: dict[str, list[Shape]] = {}
+        for bag in self.plan().planned:
+            for row in bag.rows:
+                shapes.setdefault(bag.species.key, []).append(row.part.shape)
+        slim, plump = shapes["ling"], shapes["atlantic_wolffish"]
+        self.assertGreater(sum(s.length_m for s in slim), 1.15 * sum(s.length_m for s in plump))
+        self.assertLess(max(s.thick_m for s in slim), 0.95 * max(s.thick_m for s in plump))
+        self.assertLess(slim[0].width_m, plump[0].width_m)
+        bag_codes = {b.species.key: self.seal_bag(b) for b in self.plan().planned[:]}
+        with self.ctx.store.reading():
+            hours = {
+                key: places.hours_to_hard(self.ctx.guide.one(key), bags.get(bag), -20.0, "still")
+                for key, bag in bag_codes.items()
+            }
+        self.assertLess(hours["ling"] or 0.0, hours["atlantic_wolffish"] or 0.0)
 
     def test_what_was_seen_is_not_mixed_with_clean_fish(self) -> None:
         clean, wormy = (self.cut(self.tolland, cheek_A=0.02) for _ in range(2))
