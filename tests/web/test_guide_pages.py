@@ -149,6 +149,36 @@ class PagesTest(GuideTest):
             return landed(self.ctx, trip.rpartition("/")[2])
 
 
+class KeyPagesTest(GuideTest):
+    def test_a_tell_that_fades_is_drawn_as_it_is_on_a_dead_fish_too_and_one_that_stays_is_not(
+        self,
+    ) -> None:
+        faded = self.text("/which-fish/rockfish")
+        colour = load_guide().lookalike("rockfish").questions[0]
+        self.assertIn(colour.dead, faded)
+        self.assertEqual(faded.count('class="sketch dead"'), len(colour.answers))
+        kept = self.text("/which-fish/gadoids")
+        self.assertNotIn('class="sketch dead"', kept)
+        self.assertIn("looks the same on a dead fish", kept)
+
+    def test_the_length_that_is_dragged_is_the_one_that_is_usual_for_the_fish(self) -> None:
+        # longest 60 cm to the fork: a usual mackerel is 30 cm, and dragging it there changes nothing
+        page = self.text("/guide/mackerel")
+        self.assertIn("Fork length", page)
+        (at,) = re.findall(r'id="length"[^>]*?value="([\d.]+)"', page, re.S)
+        self.assertEqual(float(at), 30.0)
+        grams = re.findall(r"≈ [\d.,]+ (?:g|kg)", page)[0]
+        self.assertIn(grams, self.text(f"/guide/mackerel?length={at}+cm&length_type=fork"))
+        self.assertIn("Mantle length", self.text("/guide/european_squid"))
+
+    def test_spines_lengths_and_rings_are_said_with_their_source(self) -> None:
+        page = self.text("/guide/black_rockfish")
+        for words in ("dorsal 13, anal 3", "Total per standard length", "Rings mark the spines"):
+            self.assertIn(words, page)
+        self.assertNotIn("Rings mark", self.text("/guide/cod"))
+        self.assertIn("Total per disc width", self.text("/guide/thornback_ray"))
+
+
 class FollowTest(GuideTest):
     def test_a_plan_of_the_guide_is_followed_at_the_table(self) -> None:
         page = self.text("/guide/pollack?length=66&purpose=smoke&way.head=off&tool=stiff_knife")
