@@ -36,6 +36,14 @@ class TripTest(AppTest):
         )
         self.assertEqual(trips.list_trips(self.ctx), ([], 0))
 
+    def test_as_many_names_as_a_boat_can_hold_and_not_one_more(self) -> None:
+        names = tuple(f"Guest {n}" for n in range(25))
+        view = trips.view_trip(self.ctx, self.start_trip(people=names[:24]))
+        self.assertEqual(len(view.people), 24)
+        with self.assertRaises(Refused) as caught:
+            self.start_trip(people=names)
+        self.assertEqual(caught.exception.problems, {"people": "At most 24 names"})
+
     def test_only_the_date_must_be_said(self) -> None:
         for kind, name in (("boat", "The boat"), ("shore", "The shore")):
             trip = self.start_trip(name=" \n", harbour="", kind=kind, people=(), parties=())
