@@ -6,7 +6,7 @@ Started at night or a week later, the day still reads as a day, and no fish has 
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from ulid import ULID
+from lepidos.store.ids import read_id
 
 MADE_AT = time(13, 10)  # two boards are busy, eighteen fish wait
 AFTER = timedelta(minutes=1)
@@ -18,6 +18,6 @@ def demo_clock(newest_id: str, now: datetime, zone: ZoneInfo) -> datetime:
     Args:
         newest_id: The newest key of the demo's file; "" when its day is still to be made.
     """
-    if newest_id:
-        return ULID.from_str(newest_id).datetime + AFTER
+    if known := read_id(newest_id):
+        return known.datetime + AFTER
     return datetime.combine(now.astimezone(zone).date(), MADE_AT, zone)

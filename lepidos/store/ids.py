@@ -17,7 +17,8 @@ class IdMaker:
     def __init__(self, rng: Random, after: str = "") -> None:
         self._rng = rng
         self._lock = threading.Lock()
-        self._last = int(ULID.from_str(after)) if after else 0
+        newest = read_id(after)
+        self._last = int(newest) if newest else 0
 
     def new(self, at: datetime) -> str:
         """A ULID for something that happens `at`."""
@@ -30,6 +31,14 @@ class IdMaker:
             return str(ULID.from_int(fresh))
 
 
+def read_id(text: str) -> ULID | None:
+    """A key as what it is; None of none, and of one that somebody wrote by hand."""
+    try:
+        return ULID.from_str(text)
+    except ValueError:
+        return None
+
+
 BEHIND = timedelta(minutes=5)  # less than this is another device's clock
 
 
@@ -38,7 +47,8 @@ def clock_is_behind(newest_id: str, now: datetime) -> str:
 
     What is done then still comes last, see `IdMaker`, but its times are wrong.
     """
-    newest = ULID.from_str(newest_id).datetime if newest_id else now
+    known = read_id(newest_id)
+    newest = known.datetime if known else now
     if newest <= now + BEHIND:
         return ""
     return (

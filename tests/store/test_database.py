@@ -10,7 +10,7 @@ from tempfile import TemporaryDirectory
 from lepidos.store import bags, fishes, migrate, sessions, trips
 from lepidos.store.database import Store
 from lepidos.store.file_problems import ForeignFile
-from lepidos.store.ids import IdMaker
+from lepidos.store.ids import IdMaker, clock_is_behind
 from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Instant
 from tests.app import NOON, AppTest
@@ -190,6 +190,11 @@ class IdTest(unittest.TestCase):
 
     def test_the_same_seed_makes_the_same_keys(self) -> None:
         self.assertEqual(IdMaker(Random(3)).new(NOON), IdMaker(Random(3)).new(NOON))
+
+    def test_a_key_that_somebody_wrote_by_hand_stops_nothing(self) -> None:
+        for key in ("Z-by-hand", "1", "fish 7"):
+            self.assertEqual(IdMaker(Random(3), key).new(NOON), IdMaker(Random(3)).new(NOON))
+            self.assertEqual(clock_is_behind(key, NOON), "")
 
 
 class InstantTest(unittest.TestCase):
