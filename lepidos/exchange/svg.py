@@ -68,7 +68,9 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
     gill = [(0.93, 0.62), (1.0, 0.1), (0.98, -0.3), (0.86, -0.8)]
     parts.append(f'<path class="gill" d="{_smooth(body.path(gill))}"/>')
     parts.append(f'<path class="mouth" d="{_smooth(body.path(shape.mouth))}"/>')
-    if shape.barbel:
+    for line in shape.barbels:
+        parts.append(f'<path class="mouth" d="{_smooth(_stations(body, line))}"/>')
+    if shape.barbel and not shape.barbels:
         x, y = body.point(0.3, -1.0)
         parts.append(f'<path class="mouth" d="{_d([(x, y), (x + 0.004, y - 0.026)])}"/>')
     parts.append(

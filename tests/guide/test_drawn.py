@@ -78,6 +78,18 @@ class FinsTest(unittest.TestCase):
             "red_drum",
         ):
             self.assertFalse(GUIDE.one(name).shape.barbel, name)
+        # seen from one side, of twice as many but the drum's: Ictalurus and Pylodictis 8, Bagre 4,
+        # Acipenser 4, Cyprinus 4, Mullus 2; a gurnard feels its way on three free rays a side
+        for name, number in (
+            ("channel_catfish", 4), ("blue_catfish", 4), ("flathead_catfish", 4),
+            ("gafftopsail_catfish", 2), ("white_sturgeon", 2), ("green_sturgeon", 2),
+            ("common_carp", 2), ("red_mullet", 1), ("red_gurnard", 3), ("cod", 0),
+        ):  # fmt: skip
+            self.assertEqual(len(GUIDE.one(name).shape.barbels), number, name)
+        one = GUIDE.one("channel_catfish")
+        bare = one.model_copy(update={"shape": one.shape.model_copy(update={"barbels": ()})})
+        lines = [svg.fish_group(s, GUIDE.body_of(one)).count('class="mouth"') for s in (one, bare)]
+        self.assertEqual(lines[0] - lines[1], 3)  # four lines in the place of the one on the chin
         for name in NO_PELVIC.split():
             self.assertEqual(GUIDE.one(name).shape.pelvic, (), name)
 

@@ -28,6 +28,7 @@ class Likeness(Sourced):
     fins: float = Field(default=1.0, gt=0.2, lt=4)
     tail: Tail | None = None
     barbel: bool | None = None
+    barbels: tuple[Line, ...] | None = None
     faces: str | None = None
     skin: str | None = None
     marks: tuple[Mark, ...] | None = None
@@ -102,7 +103,16 @@ def reshape(base: Shape, own: Likeness) -> Shape:
     }
     if not own.pelvic:
         values["pelvic"] = ()
-    for name in ("barbel", "faces", "skin", "marks", "mouth", "pectoral", "lateral_line"):
+    for name in (
+        "barbel",
+        "barbels",
+        "faces",
+        "skin",
+        "marks",
+        "mouth",
+        "pectoral",
+        "lateral_line",
+    ):
         if getattr(own, name) is not None:
             values[name] = getattr(own, name)
     return Shape.model_validate(values)

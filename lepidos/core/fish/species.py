@@ -158,7 +158,11 @@ class Mark(Known):
 
 
 class Shape(Sourced):
-    """Proportions in parts of total length, snout at 0, tail tip at 1, back upwards."""
+    """Proportions in parts of total length, snout at 0, tail tip at 1, back upwards.
+
+    `barbel`: one on the chin; `barbels` are those of a fish with more, and feelers, as lines in
+    station coordinates, as many as are seen from one side.
+    """
 
     back: Loop
     belly: Loop
@@ -173,6 +177,7 @@ class Shape(Sourced):
     pectoral: Loop
     pelvic: Loop | tuple[()] = ()
     barbel: bool = False
+    barbels: tuple[Line, ...] = Field(default=(), max_length=8)
     faces: Literal["left", "right"] = "left"
     skin: Literal["grey", "green", "brown", "blue", "gold", "sand", "red"] = "grey"
     fins: tuple[Fin, ...]
