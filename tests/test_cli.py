@@ -53,7 +53,7 @@ class CalcTest(unittest.TestCase):
             "--b",
             "3.16269",
             "--sd-log",
-            "0.11568",
+            "0.14065",
             "--length-cm",
             "30",
         )
