@@ -130,6 +130,7 @@ class CalcTest(unittest.TestCase):
         )
         self.assertAlmostEqual(back["time_min"], 120, places=4)
         self.assertAlmostEqual(plain["biot"], 12.0)
+        self.assertAlmostEqual(plain["size_cm"], 10.0)
         flat = self.run_json(
             "cooling",
             "--species",

@@ -53,6 +53,12 @@ class WhoseWordTest(WishTest):
         self.assertEqual((self.purpose(), self.purpose(self.theirs)), ("raw", "smoke"))
         self.assertEqual(self.view().how.choice.said_by["purpose"], "this fish")
 
+    def test_a_word_for_one_fish_leaves_what_it_does_not_speak_of_to_the_others(self) -> None:
+        self.of_crew(purpose="fry")
+        self.for_fish(skin="off")
+        plan = self.view().plan
+        self.assertEqual((plan.purpose, plan.skin), ("fry", "off"))
+
     def test_the_crews_word_on_a_size_is_of_that_size_and_kept_for_the_next_trip(self) -> None:
         self.of_crew(size="large", purpose="smoke")
         self.assertEqual(self.purpose(), "freezer")
