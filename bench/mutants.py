@@ -2,6 +2,7 @@
 
     .venv/bin/python -m bench.mutants listed           the changes of mutants.toml
     .venv/bin/python -m bench.mutants sample 150 1     that many at random, from a seed
+    .venv/bin/python -m bench.mutants again FILE       those that survived by an earlier sample's output
 
 A change is made in a copy of the package; the tests that execute its line (by coverage, measured
 first) run until one fails. A harness of our own: the ones in the registry run a whole test command
@@ -12,6 +13,7 @@ import ast
 import json
 import os
 import random
+import re
 import shutil
 import subprocess
 import sys
@@ -201,16 +203,36 @@ def listed() -> int:
 
 def sample(number: int, seed: int) -> int:
     """That many changes at random, among the lines that tests run."""
-    began = time.monotonic()
-    lines, took = measured()
-    print(f"coverage measured in {time.monotonic() - began:.0f} s, {len(took)} tests", flush=True)
-    every = [
+    every = _every()
+    print(f"{number} of {len(every)} changes, seed {seed}", flush=True)
+    return _judge(random.Random(seed).sample(every, number))
+
+
+def again(output: Path) -> int:
+    """What survived by an earlier output, where it still is: the nearest line of the same change."""
+    chosen = []
+    every = _every()
+    for line in output.read_text("utf-8").splitlines():
+        told = re.fullmatch(r"survived: (\S+):(\d+)  (.*)", line)
+        fitting = [m for m in every if told and (m.file, m.what) == (told[1], told[3])]
+        if told and fitting:
+            chosen.append(min(fitting, key=lambda m, at=int(told[2]): abs(m.line - at)))  # type: ignore[misc]
+    return _judge(chosen)
+
+
+def _every() -> list[Mutant]:
+    return [
         m
         for place in PLACES
         for path in sorted((ROOT / place).rglob("*.py"))
         for m in mutants(path)
     ]
-    chosen = random.Random(seed).sample(every, number)
+
+
+def _judge(chosen: list[Mutant]) -> int:
+    began = time.monotonic()
+    lines, took = measured()
+    print(f"coverage measured in {time.monotonic() - began:.0f} s, {len(took)} tests", flush=True)
 
     # a test that runs little looks closely at what it runs
     runs: dict[str, int] = {}
@@ -246,9 +268,13 @@ def sample(number: int, seed: int) -> int:
             if found != "noticed":
                 print(f"{found}: {mutant.file}:{mutant.line}  {mutant.what}", flush=True)
     minutes = (time.monotonic() - began) / 60
-    print(f"{number} of {len(every)} changes, seed {seed}: {counts}, {minutes:.0f} min")
+    print(f"{len(chosen)} changes: {counts}, {minutes:.0f} min")
     return 0
 
 
 if __name__ == "__main__":
-    sys.exit(listed() if sys.argv[1] == "listed" else sample(int(sys.argv[2]), int(sys.argv[3])))
+    if sys.argv[1] == "listed":
+        sys.exit(listed())
+    if sys.argv[1] == "again":
+        sys.exit(again(Path(sys.argv[2])))
+    sys.exit(sample(int(sys.argv[2]), int(sys.argv[3])))
