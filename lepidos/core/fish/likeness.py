@@ -1,12 +1,18 @@
 """The shape of a fish that is drawn after another's, with proportions of its own."""
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 from pydantic import Field, model_validator
 
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.species import Fin, Line, Loop, Mark, Point, Shape, Sourced, Tail
+
+# what of a fish's drawing is its own where it is given
+OWN_PARTS = (
+    "barbel", "barbels", "faces", "skin", "marks", "mouth", "pectoral", "lateral_line",
+)  # fmt: skip
 
 
 class Likeness(Sourced):
@@ -82,17 +88,11 @@ def reshape(base: Shape, own: Likeness) -> Shape:
     values |= {"head": head, "vent": vent, "tail": tail}
     values |= {"back": edge(base.back), "belly": edge(base.belly)}
     if own.back and own.belly:
-        values |= {"back": own.back, "belly": own.belly}
-        drawn = (own.depth or _deepest(before)) / _deepest(Body.of(Shape.model_validate(values)))
-        for name, knots in (("back", own.back), ("belly", own.belly)):
-            values[name] = tuple((x, y * drawn) for x, y in knots)
+        values |= _own_outline(values, own.back, own.belly, own.depth or _deepest(before))
     eye = own.eye * head / base.head
     eyes = [(along(x), y * high, r * eye) for x, y, r in base.eyes]
     if own.eye_at:
-        x, v = own.eye_at
-        now = Body.of(Shape.model_validate(values))
-        top, bottom = float(now.back_y(x)), float(now.belly_y(x))
-        eyes = [(x, (top + bottom) / 2 + v * (top - bottom) / 2, eyes[0][2])]
+        eyes = [(*_eye(Body.of(Shape.model_validate(values)), own.eye_at), eyes[0][2])]
     replaced = {*own.without, *(f.name for f in own.own_fins)}
     values |= {
         "source": own.source,
@@ -103,19 +103,26 @@ def reshape(base: Shape, own: Likeness) -> Shape:
     }
     if not own.pelvic:
         values["pelvic"] = ()
-    for name in (
-        "barbel",
-        "barbels",
-        "faces",
-        "skin",
-        "marks",
-        "mouth",
-        "pectoral",
-        "lateral_line",
-    ):
-        if getattr(own, name) is not None:
-            values[name] = getattr(own, name)
+    told = {name: getattr(own, name) for name in OWN_PARTS}
+    values |= {name: part for name, part in told.items() if part is not None}
     return Shape.model_validate(values)
+
+
+def _own_outline(
+    values: dict[str, Any], back: Sequence[Point], belly: Sequence[Point], depth: float
+) -> dict[str, Any]:
+    """Back and belly of its own, scaled to the greatest depth."""
+    drawn = Shape.model_validate(values | {"back": back, "belly": belly})
+    factor = depth / _deepest(Body.of(drawn))
+    edges = {"back": back, "belly": belly}
+    return {name: tuple((x, y * factor) for x, y in edge) for name, edge in edges.items()}
+
+
+def _eye(body: Body, at: Point) -> Point:
+    """Where an eye lies that is told by x and its height between belly and back."""
+    x, v = at
+    top, bottom = float(body.back_y(x)), float(body.belly_y(x))
+    return x, (top + bottom) / 2 + v * (top - bottom) / 2
 
 
 def _deepest(body: Body) -> float:
