@@ -1,5 +1,6 @@
 """What the guide knows of one kind of fish, as frozen values. Every part names its source."""
 
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -253,17 +254,7 @@ class Species(Known):
 
         A fish with a tail fin has a standard length, by its drawing where nobody measured it.
         """
-        found: dict[LengthType, Ratio | None] = {
-            "fork": self.total_per_fork,
-            "standard": self.total_per_standard,
-            "lower_jaw_fork": self.total_per_lower_jaw_fork,
-            "disc_width": self.total_per_disc_width,
-            "mantle": self.total_per_mantle,
-        }
-        if found["standard"] is None and self._has_tail:
-            drawn = 1 / self.shape.tail.root
-            found["standard"] = Ratio(mean=drawn, sd=0.02, source=self.shape.source)
-        return {kind: ratio for kind, ratio in found.items() if ratio is not None}
+        return _total_per(self)
 
     @property
     def length_types(self) -> tuple[LengthType, ...]:
@@ -278,3 +269,18 @@ class Species(Known):
     def __hash__(self) -> int:
         # by identity: species are read once, and answers kept for one are looked up often
         return id(self)
+
+
+@lru_cache(maxsize=4096)  # asked of every fish on every page
+def _total_per(one: Species) -> dict[LengthType, Ratio]:
+    found: dict[LengthType, Ratio | None] = {
+        "fork": one.total_per_fork,
+        "standard": one.total_per_standard,
+        "lower_jaw_fork": one.total_per_lower_jaw_fork,
+        "disc_width": one.total_per_disc_width,
+        "mantle": one.total_per_mantle,
+    }
+    if found["standard"] is None and one.body_plan not in TAILLESS:
+        drawn = 1 / one.shape.tail.root
+        found["standard"] = Ratio(mean=drawn, sd=0.02, source=one.shape.source)
+    return {kind: ratio for kind, ratio in found.items() if ratio is not None}
