@@ -2,12 +2,13 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from lepidos.core.fish.anatomy import Body, Floats, Polygon
-from lepidos.core.fish.species import Fin, Point, Tail
+from lepidos.core.fish.species import Fin, Line, Point, Tail
 
 UPPER_LOBE = 0.68  # part of an uneven tail's span that lies above its middle (practice)
 SOFT_RAY_ROOM = 0.75  # a soft ray that is drawn takes this much of a spine's room (practice)
@@ -27,16 +28,14 @@ def fin_drawing(body: Body, fin: Fin, rays: int = 9) -> FinDrawing:
     """One fin on the edge it stands on: every spine of it, and some of its soft rays."""
     edge, sign = (body.back_y, 1.0) if fin.on == "back" else (body.belly_y, -1.0)
     start, end = fin.base
-    ts, heights = np.array(fin.edge).T
-    along, fine = np.linspace(0, 1, len(ts)), np.linspace(0, 1, 25)
+    outer, heights = _rim_of(fin.edge)
     spines, soft = _rays_of(fin, rays)
     feet = np.concatenate([spines, soft])
     # all the points that stand on the edge at once: the rim's, the base's, the rays' feet
-    outer = PchipInterpolator(along, ts)(fine)
     t = np.concatenate([outer, np.arange(11) / 10, feet])
     x = start + (end - start) * t
     lift = np.full(len(t), -0.004)
-    lift[:25] = PchipInterpolator(along, heights)(fine)
+    lift[:25] = heights
     y = edge(x) + sign * lift
     points = list(zip(x.tolist(), y.tolist(), strict=True))
     rim, base, feet_at = points[:25], points[25:36], points[36:]
@@ -45,6 +44,14 @@ def fin_drawing(body: Body, fin: Fin, rays: int = 9) -> FinDrawing:
         fin.name, tuple(base + rim[::-1]), tuple(lines[: len(spines)]),
         tuple(lines[len(spines) :]),
     )  # fmt: skip
+
+
+@lru_cache(maxsize=2048)  # many fins have the same edge, finlets all of them
+def _rim_of(edge: Line) -> tuple[Floats, Floats]:
+    """Parts of the base and heights of 25 points of a fin's outer edge, made smooth."""
+    ts, heights = np.array(edge).T
+    along, fine = np.linspace(0, 1, len(ts)), np.linspace(0, 1, 25)
+    return PchipInterpolator(along, ts)(fine), PchipInterpolator(along, heights)(fine)
 
 
 def tail_drawing(body: Body) -> FinDrawing:
