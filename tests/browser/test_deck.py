@@ -115,8 +115,16 @@ class NearestTest(DeckTest):
         page = self.open(LAPTOP)
         trip = self.trip(page)
         page.get_by_text("More …").click()
-        page.get_by_label("Find a fish by any of its names").fill("silvery pout")
+        search = page.get_by_label("Find a fish by any of its names")
+        search.press_sequentially("silvery pout")
+        expect(search).to_have_value("silvery pout")  # nothing is taken from whoever still types
         expect(page.get_by_label("What you call it")).to_have_value("silvery pout")
+        # a slip that is put right is no unknown fish
+        search.fill("whitingg")
+        expect(page.locator("#nearest")).to_be_checked()
+        search.press("Backspace")
+        expect(page.locator("#nearest")).not_to_be_checked()
+        search.fill("silvery pout")
         # the kinds of the first row can be touched here, too, and the one chosen already
         page.locator(".near-only:visible").first.click()
         name = page.locator("input[name=species]:checked").get_attribute("data-name")

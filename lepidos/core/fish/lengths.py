@@ -31,12 +31,14 @@ KINDS_OF_LENGTH = ", ".join(k.short for k in LENGTHS.values()).replace(", mantle
 
 
 def length_name(kind: str, short: bool = False) -> str:
-    """What a length of this type is called, as in “60 cm fork”. Raises KeyError of no type.
+    """What a length of this type is called, as in “60 cm fork”; of no type that we know, itself.
 
-    >>> length_name("lower_jaw_fork"), length_name("fork", short=True)
-    ('lower jaw to fork length', 'fork')
+    >>> length_name("lower_jaw_fork"), length_name("fork", short=True), length_name("pre-anal")
+    ('lower jaw to fork length', 'fork', 'pre-anal')
     """
-    one = LENGTHS[kind]  # type: ignore[index]
+    one = next((of for key, of in LENGTHS.items() if key == kind), None)
+    if one is None:
+        return kind
     return one.short if short else one.name
 
 

@@ -14,7 +14,8 @@ const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "", isNearest: false,
+    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
+    isNearest: false, offered: false,
     fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
     init() {
@@ -76,19 +77,25 @@ function landing() {
         one.hidden = !one.dataset.names.includes(wanted);
         if (!one.hidden) found += 1;
       }
-      if (wanted && !found && !this.isNearest) this.offerNearest(event.target);
+      if (wanted && !found && (this.offered || !this.isNearest)) this.offerNearest(event.target.value.trim());
+      else if (this.offered) this.offerNearest("");
     },
-    // No fish of that name: what was typed is what it is called, and every kind is shown to choose from.
-    offerNearest(search) {
-      this.$refs.nearest.checked = true;
-      this.$refs.name.value = search.value.trim();
-      this.nearestChosen();
+    // No fish of that name, so far: what is typed is what it is called, and every kind is shown to choose from.
+    offerNearest(name) {
+      this.offered = this.isNearest = this.$refs.nearest.checked = Boolean(name);
+      this.$refs.name.value = name;
+      if (name) this.showEvery();
+      this.chose();
+    },
+    showEvery() {
+      for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
     },
     nearestChosen() {
+      this.offered = false;
       this.isNearest = this.$refs.nearest?.checked || false;
       if (this.isNearest) {
         this.$refs.called.value = "";
-        for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
+        this.showEvery();
       }
       this.chose();
     },
@@ -156,8 +163,9 @@ function landing() {
       this.$refs.method.value = "typed";
       if (this.isNearest) {
         this.$refs.nearest.checked = false;
-        this.$refs.name.value = "";
+        this.$refs.name.value = this.$refs.called.value = "";
         this.nearestChosen();
+        this.showEvery();
       }
       this.field = "length";
       this.changed();
