@@ -17,6 +17,8 @@ Share = Annotated[float, Field(gt=0, lt=1)]
 
 # Body plans without a tail fin to measure to.
 TAILLESS = frozenset({"ray", "squid", "eel"})
+# how far the root of a drawn tail may lie off a fish's own, as a ratio of lengths (practice)
+DRAWN_SD = 0.02
 
 
 class Known(BaseModel):
@@ -282,5 +284,5 @@ def _total_per(one: Species) -> dict[LengthType, Ratio]:
     }
     if found["standard"] is None and one.body_plan not in TAILLESS:
         drawn = 1 / one.shape.tail.root
-        found["standard"] = Ratio(mean=drawn, sd=0.02, source=one.shape.source)
+        found["standard"] = Ratio(mean=drawn, sd=DRAWN_SD, source=one.shape.source)
     return {kind: ratio for kind, ratio in found.items() if ratio is not None}
