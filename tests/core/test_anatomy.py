@@ -79,6 +79,29 @@ class TailTest(unittest.TestCase):
                     self.assertAlmostEqual(above, below, delta=2e-3)
         self.assertGreater(apart, 0.002)  # some tail's root is not in the middle of the drawing
 
+    def test_a_tails_rays_fan_out_in_pairs_and_its_edge_stays_on_its_own_side(self) -> None:
+        for key, body in GUIDE.bodies.items():
+            tail = body.shape.tail
+            if tail.shape in {"uneven", "pointed"}:
+                continue
+            middle = (float(body.back_y(tail.root)) + float(body.belly_y(tail.root))) / 2
+            drawn = tail_drawing(body)
+            tips = [tip for _, tip in drawn.rays]
+            with self.subTest(species=key):
+                # a tail that is even: the ray above the middle and the one below are a pair
+                for (x, y), (x2, y2) in zip(tips, reversed(tips), strict=True):
+                    self.assertAlmostEqual(x, x2, delta=0.01)
+                    self.assertAlmostEqual(y - middle, middle - y2, delta=0.12 * tail.span)
+                self.assertEqual(tips, sorted(tips, key=lambda tip: -tip[1]))
+                if tail.shape == "rounded":
+                    continue
+                # from the upper tip to the fork, and from there to the lower tip
+                n = len(drawn.outline) // 4
+                rim = drawn.outline[n : 3 * n]
+                upper, lower = rim[: len(rim) // 2], rim[len(rim) // 2 :]
+                self.assertTrue(all(y >= middle - 1e-9 for _, y in upper))
+                self.assertTrue(all(y <= middle + 1e-9 for _, y in lower))
+
 
 class EverySpeciesTest(unittest.TestCase):
     def test_volume_agrees_with_length_weight_within_a_third(self) -> None:

@@ -148,6 +148,25 @@ class WholeGramsTest(unittest.TestCase):
         # of two kinds that half can go the other way in the second, and of all nobody is off
         self.assertEqual(whole_targets([*bags, Bag("c", "ling", 5)], (1, 1))[1], 0.5)
 
+    def test_two_bags_that_lie_the_wrong_way_round_change_places(self) -> None:
+        bags, shares = [Bag("a", "cod", 100), Bag("b", "cod", 60)], (1, 2)
+        wrong = split_of(bags, shares, (0, 1))
+        targets, _ = whole_targets(bags, shares)
+        self.assertEqual(nearest(bags, shares, wrong, targets, lambda: True).party_of, (1, 0))
+
+    def test_with_few_bags_it_stops_where_nobody_gains(self) -> None:
+        asked = 0
+
+        def wanted() -> bool:
+            nonlocal asked
+            asked += 1
+            return True
+
+        bags, shares = [Bag(str(n), "cod", 97 + 13 * n) for n in range(6)], (1, 1, 1)
+        targets, _ = whole_targets(bags, shares)
+        nearest(bags, shares, greedy(bags, shares), targets, wanted)
+        self.assertLess(asked, 12)
+
     def test_of_eight_with_forty_bags_of_a_kind_each_weighs_just_what_it_should(self) -> None:
         rng = Random(4)
         bags = [Bag(str(n), f"kind {n % 2}", rng.randint(60, 520)) for n in range(80)]

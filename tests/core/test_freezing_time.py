@@ -131,6 +131,16 @@ class HoldsTest(unittest.TestCase):
         self.assertGreaterEqual((one or 0) / (both or 1), 1.99)
         self.assertLessEqual((one or 0) / (both or 1), 4.01)
 
+    def test_a_fish_that_goes_in_below_freezing_has_nothing_above_it_to_give(self) -> None:
+        # the mean freezing temperature by Pham: 1.8 + 0.263 · −5 + 0.105 · −6 = −0.145 °C
+        at_mean, colder = (
+            freezing_hours(Block(0.03, 0.2, 0.3), -6, start, 10, self.FISH, -5)
+            for start in (-0.145, -1.0)
+        )
+        self.assertAlmostEqual(at_mean or 0, colder or 0, places=6)
+        warmer = freezing_hours(Block(0.03, 0.2, 0.3), -6, 1.0, 10, self.FISH, -5)
+        self.assertGreater(warmer or 0, at_mean or 0)
+
     def test_air_that_is_not_colder_never_freezes_it(self) -> None:
         block = Block(0.03, 0.2, 0.3)
         self.assertIsNone(freezing_hours(block, -18, 4, 10, self.FISH))

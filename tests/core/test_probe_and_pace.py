@@ -48,6 +48,19 @@ class ProbeTest(unittest.TestCase):
         self.assertLess(after.high[at] - after.low[at], before.high[at] - before.low[at])
         self.assertEqual(after.doubtful, ())
 
+    def test_a_reading_at_the_start_weighs_as_much_as_it_is_surer(self) -> None:
+        """Two normal measures of one temperature: their mean by precision, and its interval."""
+        found = assimilate(BODY, 14.0, [ICE], [Reading(0.0, 15.0)])
+        prior, seen = START_SD_K**-2, READING_SD_K**-2
+        self.assertAlmostEqual(found.celsius[0], 14 + seen / (prior + seen), places=6)
+        width = 2 * 1.645 * (prior + seen) ** -0.5
+        self.assertAlmostEqual(found.high[0] - found.low[0], width, places=3)
+
+    def test_two_readings_at_the_start_are_surer_than_one(self) -> None:
+        found = assimilate(BODY, 14.0, [ICE], [Reading(0.0, 15.0), Reading(0.0, 15.0)])
+        prior, seen = START_SD_K**-2, 2 * READING_SD_K**-2
+        self.assertAlmostEqual(found.celsius[0], 14 + seen / (prior + seen), places=6)
+
     def test_many_readings_outweigh_the_model(self) -> None:
         # a fish that was 17 °C at the start though the sea is 14: the readings say so
         truth = core_history(BODY, 17.0, [ICE.stay(0.3)], 600.0)

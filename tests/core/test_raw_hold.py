@@ -188,6 +188,10 @@ class LogTest(unittest.TestCase):
         self.assertEqual(list(one.celsius), [-20, -10, -11])
         self.assertEqual(len(merged([])), 0)
 
+    def test_a_log_without_readings_is_no_minute(self) -> None:
+        found = by_minute(readings([], []))
+        self.assertEqual((found.first, found.end, gaps(found)), (0, 0, []))
+
     def test_what_lies_is_refused(self) -> None:
         for at, air, error in (
             ([0, 0], [-20, -20], BadInput),

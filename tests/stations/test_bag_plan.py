@@ -482,6 +482,11 @@ class ShareTest(BagPlanTest):
             marsh = self.plan().columns[1].planned
             self.assertIn(set(keys), [{r.part.key for r in b.rows} for b in marsh])
 
+    def test_a_crew_that_does_not_look_has_the_answer_at_once(self) -> None:
+        self.ctx = replace(self.ctx, splits=SplitSearch())
+        self.share(sharing.EQUAL)
+        self.assertIsNone(self.plan().shared.looking_s)
+
     def test_a_better_split_comes_in_the_background_and_is_told(self) -> None:
         told: list[int] = []
         self.ctx = replace(self.ctx, splits=SplitSearch(5.0))
@@ -577,6 +582,19 @@ class MarkingTest(BagPlanTest):
         slices = self.mark(way="slices", slice_m=0.02, angle=30.0)
         self.assertEqual(slices[:2], [0.04, 0.08])
         self.assertEqual(self.mark(way="hand", cuts=(0.3, 0.1))[:2], [0.1, 0.3])
+
+    def test_slices_thinner_than_the_profile_is_known_are_as_wide_as_what_is_near(self) -> None:
+        self.mark(way="slices", slice_m=0.01)
+        rows = sorted(
+            (r for b in self.plan().planned for r in b.rows), key=lambda r: r.portion.index
+        )
+        wide = [r.part.shape.width_m for r in rows]
+        widest = wide.index(max(wide))
+        self.assertGreater(len(wide), 25)
+        self.assertLess(widest, len(wide) / 2)
+        # a pollack's fillet narrows towards the tail
+        self.assertEqual(wide[widest:], sorted(wide[widest:], reverse=True))
+        self.assertLess(wide[-1], 0.6 * wide[widest])
 
     def test_the_head_end_is_squared_off_and_scraps_join_their_neighbour(self) -> None:
         plain, square = self.mark(), self.mark(square=True)

@@ -393,6 +393,12 @@ class SearchTest(unittest.TestCase):
         found = look(crowded(40), crowded(40).dispatch(), 1, 0.2)
         self.assertLessEqual(found.lateness, crowded(40).dispatch().lateness)
 
+    def test_a_search_that_is_closed_looks_for_nothing(self) -> None:
+        self.search.close()
+        self.assertTrue(self.ask(crowded()).sequences)
+        self.assertEqual(self.executor.waiting, [])
+        self.assertFalse(self.search.is_searching("trip"))
+
     def test_many_threads_may_ask_at_once(self) -> None:
         found: list[object] = []
         threads = [

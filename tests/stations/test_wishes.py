@@ -42,6 +42,12 @@ class WishTest(AppTest):
         return self.view(fish).plan.purpose
 
 
+class PaceTest(WishTest):
+    def test_with_nothing_learned_a_fish_takes_the_minutes_of_its_plan(self) -> None:
+        view = self.view()
+        self.assertAlmostEqual(view.usual_minutes, view.plan.minutes)
+
+
 class WhoseWordTest(WishTest):
     def test_fish_before_party_before_crew(self) -> None:
         self.assertEqual(self.purpose(), "freezer")
