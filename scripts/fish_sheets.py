@@ -1,5 +1,8 @@
 """Every fish of the guide as it is drawn, a sheet for each kind, for the docs.
 
+Beside a fish that changes its colours stands what it is some hours after death, and beside a
+flatfish its blind side.
+
 `python scripts/fish_sheets.py docs/fish`
 """
 
@@ -24,17 +27,29 @@ def file_name(kind: str) -> str:
     return re.sub(r"[^a-z]+", "-", kind.lower()).strip("-") + ".svg"
 
 
-def cell(guide: Guide, one: Species, number: int) -> str:
+def looks(one: Species, lies_flat: bool) -> list[tuple[svg.Look, str]]:
+    """The ways in which a fish is shown, and what is said of each."""
+    changes = one.shape.skin_dead or any(mark.dead != "stays" for mark in one.shape.marks)
+    found: list[tuple[svg.Look, str]] = [("alive", "")]
+    if changes:
+        found.append(("dead", ", some hours dead"))
+    if lies_flat:
+        found.append(("blind", ", blind side"))
+    return found
+
+
+def cell(guide: Guide, one: Species, look: svg.Look, words: str, number: int) -> str:
     """One fish in its place."""
     body = guide.body_of(one)
-    window = svg.frame(body)
+    window = svg.frame(body, svg.is_turned(one, look))
     scale = min((WIDTH - 20) / window.width, (HEIGHT - 40) / window.height)
     x, y = number % ACROSS * WIDTH, number // ACROSS * HEIGHT
     return (
-        f'<text x="{x + 8}" y="{y + 18}">{one.name}</text>'
+        f'<text x="{x + 8}" y="{y + 18}">{one.name}{words}</text>'
         f'<g transform="translate({x + 10 - window.left * scale:.1f} '
-        f'{y + 30 - window.top * scale:.1f}) scale({scale:.4f})"><g transform="{svg.flip(one)}">'
-        f"{svg.fish_group(one, body)}</g></g>"
+        f'{y + 30 - window.top * scale:.1f}) scale({scale:.4f})">'
+        f'<g transform="{svg.flip(one, look)}">'
+        f"{svg.fish_group(one, body, True, look)}</g></g>"
     )
 
 
@@ -48,8 +63,13 @@ def main(target: str) -> None:
     folder.mkdir(parents=True, exist_ok=True)
     for kind, fish in kinds.items():
         fish.sort(key=lambda one: one.name.lower())
-        cells = "".join(cell(guide, one, n) for n, one in enumerate(fish))
-        wide, high = ACROSS * WIDTH, (len(fish) + ACROSS - 1) // ACROSS * HEIGHT
+        shown = [
+            (one, look, words)
+            for one in fish
+            for look, words in looks(one, guide.plan_of(one).lies_flat)
+        ]
+        cells = "".join(cell(guide, *row, n) for n, row in enumerate(shown))
+        wide, high = ACROSS * WIDTH, (len(shown) + ACROSS - 1) // ACROSS * HEIGHT
         (folder / file_name(kind)).write_text(
             f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide} {high}" width="{wide}">'
             f"<style>{STYLE}text{{font:16px sans-serif}}</style>"

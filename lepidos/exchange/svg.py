@@ -3,15 +3,18 @@
 import itertools
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.fins import FinDrawing, fin_drawing, tail_drawing
-from lepidos.core.fish.species import Fin, Point, Species
+from lepidos.core.fish.species import Fin, Mark, Point, Shape, Species
 
 UNIT = 1000  # drawing units per total length
 MARGIN = 12
 TURNED = f"translate({UNIT} 0) scale(-1 1)"  # the other way round, in its own window
+# as it is landed, some hours later, and a flatfish turned over
+Look = Literal["alive", "dead", "blind"]
 
 
 @dataclass(frozen=True)
@@ -29,8 +32,8 @@ class Frame:
         return f"{self.left:.0f} {self.top:.0f} {self.width:.0f} {self.height:.0f}"
 
 
-def frame(body: Body) -> Frame:
-    """The window that holds the whole fish, fins and spread included."""
+def frame(body: Body, turned: bool = False) -> Frame:
+    """The window that holds the whole fish, fins and spread included; `turned`: as by `flip`."""
     xs, ys = [0.0, 1.0], []
     for fin in [*(fin_drawing(body, f) for f in body.shape.fins), tail_drawing(body)]:
         xs += [p[0] for p in fin.outline]
@@ -38,16 +41,23 @@ def frame(body: Body) -> Frame:
     for part in (body.outline(), *(_stations(body, p) for p in (body.shape.pelvic,) if p)):
         ys += [p[1] for p in part]
     left, right = min(xs) * UNIT - MARGIN, max(xs) * UNIT + MARGIN
+    if turned:
+        left, right = UNIT - right, UNIT - left
     top, bottom = -max(ys) * UNIT - MARGIN, -min(ys) * UNIT + MARGIN
     return Frame(left, top, right - left, bottom - top)
 
 
-def flip(species: Species) -> str:
-    """The transform that turns a right-facing fish round: its eyed side, back upwards."""
-    return TURNED if species.shape.faces == "right" else ""
+def is_turned(species: Species, look: Look = "alive") -> bool:
+    """Whether it faces right, back upwards; a flatfish's blind side the other way than the eyed."""
+    return (species.shape.faces == "right") != (look == "blind")
 
 
-def fish_group(species: Species, body: Body, detail: bool = True) -> str:
+def flip(species: Species, look: Look = "alive") -> str:
+    """The transform that turns a right-facing fish round."""
+    return TURNED if is_turned(species, look) else ""
+
+
+def fish_group(species: Species, body: Body, detail: bool = True, look: Look = "alive") -> str:
     """The fish itself as an SVG group: fins, body, marks, eye, gill cover, lateral line."""
     shape = species.shape
     parts: list[str] = []
@@ -58,11 +68,11 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
     parts += [_fin(f) for f in [*fins, tail_drawing(body)]]
     if shape.pelvic:
         parts.append(f'<path class="fin" d="{_d(_stations(body, shape.pelvic), True)}"/>')
-    parts.append(f'<path class="skin skin-{shape.skin}" d="{_d(body.outline(), True)}"/>')
+    parts.append(f'<path class="{_skin(shape, look)}" d="{_d(body.outline(), True)}"/>')
     if len(shape.eyes) == 1:  # a flatfish lies on its side: no darker back
         parts.append(f'<path class="back" d="{_d(_back_shade(body), True)}"/>')
     if detail:
-        parts += _marks(body)
+        parts += _marks(body, look)
         line = body.path(shape.lateral_line)
         parts.append(f'<path class="lateral" d="{_d(line)}"/>')
     gill = [(0.93, 0.62), (1.0, 0.1), (0.98, -0.3), (0.86, -0.8)]
@@ -76,7 +86,7 @@ def fish_group(species: Species, body: Body, detail: bool = True) -> str:
     parts.append(
         f'<path class="fin pectoral" d="{_smooth(_stations(body, shape.pectoral), True)}"/>'
     )
-    for x, y, r in shape.eyes:
+    for x, y, r in shape.eyes if look != "blind" else ():
         cx, cy, radius = x * UNIT, -y * UNIT, r * UNIT
         parts.append(f'<circle class="eye-ring" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius:.1f}"/>')
         parts.append(f'<circle class="eye" cx="{cx:.0f}" cy="{cy:.0f}" r="{radius * 0.55:.1f}"/>')
@@ -148,13 +158,38 @@ def _fin(fin: FinDrawing) -> str:
     return f'<path class="fin" d="{_d(fin.outline, True)}"/>{"".join(drawn)}'
 
 
-def _marks(body: Body) -> list[str]:
+def _skin(shape: Shape, look: Look) -> str:
+    """The classes of the body's colour; nothing but white below a flatfish."""
+    if look == "blind":
+        return "skin skin-white"
+    if look == "alive":
+        return f"skin skin-{shape.skin}"
+    return f"skin skin-{shape.skin_dead}" if shape.skin_dead else f"skin skin-{shape.skin} pale"
+
+
+def _is_seen(mark: Mark, look: Look) -> bool:
+    if look == "blind":
+        return False
+    return mark.dead != ("shows" if look == "alive" else "goes")
+
+
+def _marks(body: Body, fish_look: Look) -> list[str]:
     drawn = []
     for mark in body.shape.marks:
+        if not _is_seen(mark, fish_look):
+            continue
+        paler = " pale" if fish_look == "dead" and mark.dead == "pales" else ""
+        if mark.kind == "line":
+            drawn.append(
+                f'<path class="mark-line mark-{mark.colour}-line{paler}" '
+                f'd="{_smooth(_stations(body, mark.at))}" '
+                f'stroke-width="{mark.size * UNIT:.0f}"/>'
+            )
+            continue
         for s, v in mark.at:
             x, y = body.point(s, v)
             cx, cy, r = x * UNIT, -y * UNIT, mark.size * UNIT
-            look = f'class="mark mark-{mark.colour}"'
+            look = f'class="mark mark-{mark.colour}{paler}"'
             if mark.kind == "bars":
                 top, low = body.point(s, 0.94), body.point(s + 0.02, -v)
                 drawn.append(
@@ -164,7 +199,7 @@ def _marks(body: Body) -> list[str]:
                 )
             elif mark.kind == "waves":
                 drawn.append(
-                    f'<path class="mark-line mark-{mark.colour}-line" '
+                    f'<path class="mark-line wave mark-{mark.colour}-line{paler}" '
                     f'd="M{cx - r * 0.6:.0f} {cy - r:.0f}q{r:.0f} {r * 0.6:.0f} {r * 0.3:.0f} '
                     f'{r:.0f}t{r * 0.4:.0f} {r:.0f}"/>'
                 )

@@ -202,3 +202,27 @@ class GuideTest(SessionTest):
         page.get_by_role("button", name="Play the cuts").click()
         expect(page.locator("[data-play-title]")).to_have_text(cut.steps[1].title)
         page.get_by_role("button", name="Stop").click()
+
+    def test_a_flatfish_turns_over_for_the_cuts_on_its_blind_side(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        page.goto("/guide/plaice?state=whole")
+        eyed, blind = page.locator("[data-fish]").all()
+        order = page.eval_on_selector_all(
+            ".plan-steps li", "all => all.map(one => one.dataset.step)"
+        )
+        played = []
+        while not played or played[-1] != "turn":
+            page.get_by_role("button", name="Next cut").click()
+            played.append(page.locator(".of-step:not([hidden])").get_attribute("data-step"))
+            upper, under = (eyed, blind) if played[-1] not in {"gut_out", "turn"} else (blind, eyed)
+            expect(upper).to_be_visible()
+            expect(under).to_be_hidden()
+        self.assertIn("gut_out", played)
+        self.assertEqual(played, [key for key in order if key in played])
+        page.get_by_role("link", name="blind side", exact=True).click()
+        expect(page.locator("[data-look=blind]")).to_have_attribute("aria-current", "true")
+        expect(blind).to_be_visible()
+        page.get_by_role("link", name="some hours later").click()
+        expect(blind).to_be_hidden()
+        self.assertEqual(page.locator("[data-fish]:visible .mark-orange.pale").count(), 17)
+        self.assert_fits(page)

@@ -73,9 +73,7 @@ class HeatTest(unittest.TestCase):
         self.assertAlmostEqual(half.hours_to[-5.0] / 24, 1.0, delta=0.25)
 
     def test_an_outage_is_told_until_soft_until_thawing_and_until_thawed(self) -> None:
-        self.assertEqual(
-            list(without_power(200, Load(50, -18), 22).hours_to), [-12.0, -5.0, -1.5]
-        )
+        self.assertEqual(list(without_power(200, Load(50, -18), 22).hours_to), [-12.0, -5.0, -1.5])
 
     def test_the_walls_of_a_200_litre_cabinet_let_in_what_such_a_wall_does(self) -> None:
         """U = 0.023 / 0.06 W/(m² K); a cube of 0.2 m³ inside, 6 cm walls, measured in the middle."""

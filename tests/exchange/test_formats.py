@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 import unittest
 import warnings
 import xml.etree.ElementTree as ET
@@ -14,6 +15,9 @@ from PIL import Image
 from pypdf import PdfReader
 
 from lepidos.core.errors import BadInput, OutOfRange
+from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.fins import tail_drawing
+from lepidos.core.fish.species import Mark
 from lepidos.core.pack.labels import label_content
 from lepidos.exchange import qr, svg
 from lepidos.exchange.labelpdf import Sheet, label_png, label_svg, labels_pdf, sheet_pdf
@@ -226,3 +230,58 @@ class DrawingTest(unittest.TestCase):
     def test_a_right_eyed_flatfish_faces_right(self) -> None:
         self.assertIn("scale(-1 1)", svg.flip(GUIDE.one("plaice")))
         self.assertEqual(svg.flip(GUIDE.one("turbot")), "")
+
+    def test_turned_over_it_faces_the_other_way_in_a_window_that_holds_it(self) -> None:
+        for key, toward in (("plaice", 0.0), ("turbot", 1.0)):
+            one, body = GUIDE.one(key), GUIDE.bodies[key]
+            turned = svg.is_turned(one, "blind")
+            self.assertNotEqual(turned, svg.is_turned(one))
+            window = svg.frame(body, turned)
+            # the mouth is where it faces, the tail's edge where it does not
+            tail = max(x for x, _ in tail_drawing(body).outline)
+            xs = [svg.UNIT * (1 - x if turned else x) for x in (0.0, tail)]
+            self.assertEqual(xs[0], svg.UNIT * toward)
+            for x in xs:
+                self.assertTrue(window.left <= x <= window.left + window.width, (key, x))
+
+    def test_the_blind_side_has_no_eye_no_colour_and_no_mark(self) -> None:
+        for key in ("plaice", "turbot", "sole"):
+            group = svg.fish_group(GUIDE.one(key), GUIDE.bodies[key], look="blind")
+            self.assertNotIn("eye", group)
+            self.assertNotIn("mark", group)
+            self.assertIn('class="skin skin-white"', group)
+
+    def test_what_death_takes_is_gone_and_what_it_pales_is_pale(self) -> None:
+        """Mahi-mahi: gold goes to grey, blue dots go; plaice: orange pales (guide; memory)."""
+
+        def dead(key: str) -> str:
+            return svg.fish_group(GUIDE.one(key), GUIDE.bodies[key], look="dead")
+
+        self.assertIn(
+            "skin-gold", svg.fish_group(GUIDE.one("mahi_mahi"), GUIDE.bodies["mahi_mahi"])
+        )
+        self.assertIn('class="skin skin-grey"', dead("mahi_mahi"))
+        self.assertNotIn("mark-blue", dead("mahi_mahi"))
+        self.assertIn('class="mark mark-orange pale"', dead("plaice"))
+        self.assertIn('class="mark mark-dark"', dead("plaice"))  # the knobs stay
+        self.assertIn('class="skin skin-red pale"', dead("red_snapper"))
+        alive, later = (
+            Mark(kind="blotch", colour="black", size=0.01, at=((1.5, 0.0),), dead=how)
+            for how in ("goes", "shows")
+        )
+        for mark, look in ((alive, "alive"), (later, "dead")):
+            one = GUIDE.one("ling")
+            shape = one.shape.model_copy(update={"marks": (mark,)})
+            body = Body.of(shape)
+            for now in ("alive", "dead"):
+                group = svg.fish_group(one.model_copy(update={"shape": shape}), body, look=now)
+                self.assertEqual("mark-black" in group, now == look, (mark.dead, now))
+
+    def test_a_line_runs_along_the_fish_as_wide_as_it_is(self) -> None:
+        drawn = svg.fish_group(GUIDE.one("striped_bass"), GUIDE.bodies["striped_bass"])
+        lines = re.findall(r'mark-dark-line" d="M(\d+) [^"]*?(\d+) -?\d+" stroke-width="7"', drawn)
+        # Morone saxatilis: seven or eight dark lines from gill cover to tail (field guides, memory)
+        self.assertEqual(len(lines), 7)
+        for start, end in lines:
+            self.assertLess(int(start), 300)
+            self.assertGreater(int(end), 800)

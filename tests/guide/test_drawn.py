@@ -118,6 +118,23 @@ class FinsTest(unittest.TestCase):
             alike[fins, eyes, tail, shape.marks].append(name)
         self.assertEqual([names for names in alike.values() if len(names) > 1], [])
 
+    def test_no_two_fish_share_an_outline(self) -> None:
+        """Heights of back and belly at ten places, scaled to the greatest depth."""
+        alike: dict[object, list[str]] = defaultdict(list)
+        for name, one in GUIDE.species.items():
+            body = GUIDE.body_of(one)
+            x = np.linspace(0, body.root, 12)[1:-1]
+            heights = np.concatenate([body.back_y(x), body.belly_y(x)]) / np.max(body.depth(x))
+            alike[tuple(np.round(heights, 2))].append(name)
+        self.assertEqual([names for names in alike.values() if len(names) > 1], [])
+
+    def test_a_fish_with_a_colour_of_its_own_does_not_die_in_anothers(self) -> None:
+        base = GUIDE.one("mackerel").shape.model_copy(update={"skin_dead": "blue"})
+        own = Likeness(like="mackerel", source="memory", skin="red")
+        self.assertIsNone(reshape(base, own).skin_dead)
+        kept = reshape(base, Likeness(like="mackerel", source="memory"))
+        self.assertEqual(kept.skin_dead, "blue")
+
 
 class MeasuredTest(unittest.TestCase):
     def test_head_and_depth_are_within_a_tenth_of_the_table(self) -> None:

@@ -34,6 +34,35 @@ class SessionPages(WebTest):
         return list(dict.fromkeys(re.findall(r"/boards/([0-9A-Z]{26})/mine", page)))
 
 
+class DrawingTest(SessionPages):
+    def drawing(self, fish: str, side: str) -> str:
+        page = self.client.get(f"{fish}?side={side}").text
+        return page.split('class="sheet picture"')[1].split("</svg>")[0]
+
+    def caption(self, drawing: str, name: str) -> float:
+        return float(re.findall(rf'class="caption" x="(-?\d+)" y="-?\d+">{name}', drawing)[0])
+
+    def test_a_flatfish_lies_with_the_side_up_that_is_worked(self) -> None:
+        plaice = self.land(self.trip, species="plaice", length="48")
+        eyed, blind = (self.drawing(plaice, side) for side in "AB")
+        self.assertIn("skin-sand pale", eyed)
+        self.assertIn("skin-white", blind)
+        # its right side is the eyed one: turned over, its head comes to the left
+        heads = [self.caption(drawing, "head") for drawing in (eyed, blind)]
+        self.assertGreater(heads[0], 600)
+        self.assertAlmostEqual(heads[1], 1000 - heads[0], delta=1)
+        # a touch on the drawing is told in the fish's own geometry
+        self.assertIn("data-flip", self.client.get(f"{plaice}?side=A").text)
+        self.assertNotIn("data-flip", self.client.get(f"{plaice}?side=B").text)
+
+    def test_any_other_fish_looks_the_same_on_both_sides(self) -> None:
+        self.assertEqual(
+            self.caption(self.drawing(self.fish, "A"), "head"),
+            self.caption(self.drawing(self.fish, "B"), "head"),
+        )
+        self.assertIn("skin-brown", self.drawing(self.fish, "B"))  # a dead pollack
+
+
 class FormTest(SessionPages):
     def test_a_queued_weighing_arrives_once_however_often_it_is_sent(self) -> None:
         fields = {"key": "queued-0001", "slot": "fillet.A", "weight": "0.58", "waited_ms": "60000"}

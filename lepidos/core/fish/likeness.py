@@ -11,7 +11,7 @@ from lepidos.core.fish.species import Fin, Line, Loop, Mark, Point, Shape, Sourc
 
 # what of a fish's drawing is its own where it is given
 OWN_PARTS = (
-    "barbel", "barbels", "faces", "skin", "marks", "mouth", "pectoral", "lateral_line",
+    "barbel", "barbels", "faces", "skin", "skin_dead", "marks", "mouth", "pectoral", "lateral_line",
 )  # fmt: skip
 
 
@@ -37,6 +37,7 @@ class Likeness(Sourced):
     barbels: tuple[Line, ...] | None = None
     faces: str | None = None
     skin: str | None = None
+    skin_dead: str | None = None
     marks: tuple[Mark, ...] | None = None
     without: tuple[str, ...] = ()
     own_fins: tuple[Fin, ...] = ()
@@ -105,6 +106,8 @@ def reshape(base: Shape, own: Likeness) -> Shape:
         values["pelvic"] = ()
     told = {name: getattr(own, name) for name in OWN_PARTS}
     values |= {name: part for name, part in told.items() if part is not None}
+    if own.skin is not None and own.skin_dead is None:
+        values["skin_dead"] = None  # the other's belongs to the other's colour
     return Shape.model_validate(values)
 
 

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 LengthType = Literal["total", "fork", "standard", "lower_jaw_fork", "disc_width", "mantle"]
 Side = Literal["A", "B", ""]
+Skin = Literal["grey", "green", "brown", "blue", "gold", "sand", "red", "white"]
 Coordinate = Annotated[float, Field(ge=-10, le=10)]  # of a drawing: nothing lies outside
 Point = tuple[Coordinate, Coordinate]
 Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
@@ -152,19 +153,31 @@ class Tail(Known):
 
 
 class Mark(Known):
-    """What one sees on the skin: bars, stripes, spots or a blotch, in station coordinates."""
+    """What one sees on the skin: bars, spots, a blotch or a line, in station coordinates.
 
-    kind: Literal["bars", "waves", "spots", "blotch", "knobs"]
+    `at` is where each stands; of a line, which runs along the fish, the points it goes through.
+    `dead` is what comes of it some hours after death; one that "shows" is only seen then.
+    """
+
+    kind: Literal["bars", "waves", "spots", "blotch", "knobs", "line"]
     colour: str = Field(pattern=r"^[a-z]{1,20}$")
     size: float = Field(gt=0, le=0.5)
     at: tuple[Point, ...] = Field(max_length=400)
+    dead: Literal["stays", "pales", "goes", "shows"] = "stays"
+
+    @model_validator(mode="after")
+    def _line_has_two_ends(self) -> "Mark":
+        if self.kind == "line" and len(self.at) < 2:
+            raise ValueError("a line goes through at least two points")
+        return self
 
 
 class Shape(Sourced):
     """Proportions in parts of total length, snout at 0, tail tip at 1, back upwards.
 
     `barbel`: one on the chin; `barbels` are those of a fish with more, and feelers, as lines in
-    station coordinates, as many as are seen from one side.
+    station coordinates, as many as are seen from one side. `skin` is the colour of a living or
+    just landed fish, `skin_dead` that of some hours later; None: the same, only paler.
     """
 
     back: Loop
@@ -182,7 +195,8 @@ class Shape(Sourced):
     barbel: bool = False
     barbels: tuple[Line, ...] = Field(default=(), max_length=8)
     faces: Literal["left", "right"] = "left"
-    skin: Literal["grey", "green", "brown", "blue", "gold", "sand", "red"] = "grey"
+    skin: Skin = "grey"
+    skin_dead: Skin | None = None
     fins: tuple[Fin, ...]
     tail: Tail
     marks: tuple[Mark, ...] = Field(default=(), max_length=60)

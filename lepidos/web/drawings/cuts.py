@@ -1,13 +1,13 @@
 """A fish with its pieces and cuts: at the bench, in a plan, in a section."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from markupsafe import Markup, escape
 
 from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.anatomy import zone_polygon
-from lepidos.core.fish.bodyplan import Step
+from lepidos.core.fish.bodyplan import BodyPlan, Step
 from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.section import section
 from lepidos.core.fish.species import Point, Species
@@ -68,10 +68,14 @@ class BenchDrawing:
 
 
 def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDrawing:
-    """The drawing of one fish at the bench, with the zones of this side's pieces."""
+    """The drawing of one fish at the bench, with the zones of this side's pieces.
+
+    It is dead by then, and a flatfish is turned over for its blind side.
+    """
     species, body, plan = table.species, guide.body_of(table.species), guide.plan_of(table.species)
     left_handed = table.board is not None and table.board.board.hand == "left"
-    flipped = (species.shape.faces == "right") != left_handed
+    look: svg.Look = "blind" if side == "B" and plan.lies_flat else "dead"
+    flipped = svg.is_turned(species, look) != left_handed
     zones = []
     for planned in table.plan.pieces:
         if not planned.zone:
@@ -96,12 +100,12 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
     key = table.present.cut if table.present else ""
     spots = _spots(table, zones, side, flipped)
     cut = next((c for c in plan.cuts if c.key == key), None)
-    window, fish = drawn(guide, species.key, True)
+    window, (_, fish) = svg.frame(body, flipped), drawn(guide, species.key, True, look)
     return BenchDrawing(
         window.view_box,
         _near(guide, table, window, flipped),
         svg.TURNED if left_handed else "",
-        svg.flip(species),
+        svg.flip(species, look),
         flipped,
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
@@ -154,7 +158,11 @@ def _spots(
 
 @dataclass(frozen=True)
 class PlanDrawing:
-    """A fish with the zones of its pieces, one step's cut, and where its section is taken."""
+    """A fish with the zones of its pieces, one step's cut, and where its section is taken.
+
+    `cuts` are those of every step that is done on this side: the step's key, the blade's path, the
+    step's title.
+    """
 
     view_box: str
     flip: str
@@ -164,10 +172,23 @@ class PlanDrawing:
     captions: tuple[tuple[str, float, float], ...]
     cut: str
     at: str
+    cuts: tuple[tuple[str, str, str], ...] = ()
 
 
-def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: float) -> PlanDrawing:
-    """The drawing of a plan: the step's zone strong, its cut as the blade's path."""
+def plan_drawings(
+    guide: Guide, planned: Planned, step: Step | None, station: float, dead: bool
+) -> list[PlanDrawing]:
+    """The drawing of a plan; of a flatfish first its eyed side, then its blind one."""
+    looks: list[svg.Look] = ["dead" if dead else "alive"]
+    if guide.plan_of(planned.species).lies_flat:
+        looks.append("blind")
+    return [_plan_drawing(guide, planned, step, station, look) for look in looks]
+
+
+def _plan_drawing(
+    guide: Guide, planned: Planned, step: Step | None, station: float, look: svg.Look
+) -> PlanDrawing:
+    """The step's zone strong, its cut as the blade's path."""
     species = planned.species
     body, plan = guide.body_of(species), guide.plan_of(species)
     zones, captions = [], []
@@ -178,30 +199,34 @@ def plan_drawing(guide: Guide, planned: Planned, step: Step | None, station: flo
         strong = step is not None and step.zone == zone.key
         zones.append((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), strong))
         x, y = svg.place(body, zone.caption)
-        captions.append((zone.name, svg.UNIT - x if species.shape.faces == "right" else x, y))
+        captions.append((zone.name, svg.UNIT - x if svg.is_turned(species, look) else x, y))
     cut = next((c for c in plan.cuts if step is not None and c.key == step.cut), None)
-    frame, fish = drawn(guide, species.key, True)
+    frame, fish = drawn(guide, species.key, True, look)
     return PlanDrawing(
         frame.view_box,
-        svg.flip(species),
+        svg.flip(species, look),
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
         tuple(zones),
         tuple(captions),
         cut_path(guide, species, cut) if cut else "",
         svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
+        tuple(_cuts_on(guide, planned, look)),
     )
 
 
-def step_cuts(guide: Guide, planned: Planned) -> list[tuple[str, str, str]]:
-    """Of each step that has one: its key, its cut as the blade's path, its title."""
+def _cuts_on(guide: Guide, planned: Planned, look: svg.Look) -> Iterator[tuple[str, str, str]]:
+    """Of each step with a cut on the side that is drawn: its key, the blade's path, its title."""
     plan = guide.plan_of(planned.species)
     by_key = {c.key: c for c in plan.cuts}
-    return [
-        (s.key, cut_path(guide, planned.species, by_key[s.cut]), s.title)
-        for s in planned.cut.steps
-        if s.cut in by_key
-    ]
+    for step in planned.cut.steps:
+        if step.cut in by_key and is_blind(plan, step) == (look == "blind"):
+            yield step.key, cut_path(guide, planned.species, by_key[step.cut]), step.title
+
+
+def is_blind(plan: BodyPlan, step: Step | None) -> bool:
+    """Whether a step is done on a flatfish's blind side."""
+    return plan.lies_flat and step is not None and step.side == "B"
 
 
 def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
@@ -209,10 +234,11 @@ def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
     body, plan = guide.body_of(species), guide.plan_of(species)
     zone = next((z for z in plan.zones if z.key == step.zone), None)
     cut = next((c for c in plan.cuts if c.key == step.cut), None)
-    frame, fish = drawn(guide, species.key, False)
+    look: svg.Look = "blind" if is_blind(plan, step) else "alive"
+    frame, fish = drawn(guide, species.key, False, look)
     return PlanDrawing(
         frame.view_box,
-        svg.flip(species),
+        svg.flip(species, look),
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
         ((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), True),)

@@ -12,8 +12,10 @@ from lepidos.core.fish.species import Species
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide
 
+Drawn = tuple[svg.Frame, str]
+
 # A species' drawing never changes while the app runs, and costs some milliseconds.
-_DRAWN: WeakKeyDictionary[Body, dict[bool, tuple[svg.Frame, str]]] = WeakKeyDictionary()
+_DRAWN: WeakKeyDictionary[Body, dict[tuple[bool, svg.Look], Drawn]] = WeakKeyDictionary()
 
 
 def fish_svg(guide: Guide, species: Species, detail: bool = True) -> Markup:
@@ -61,12 +63,14 @@ def loop(points: list[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x:.2f} {y:.2f}" for x, y in points) + "Z"
 
 
-def drawn(guide: Guide, key: str, detail: bool) -> tuple[svg.Frame, str]:
-    """Window and group of a species."""
+def drawn(guide: Guide, key: str, detail: bool, look: svg.Look = "alive") -> Drawn:
+    """Window and group of a species; a flatfish's blind side lies the other way round."""
     species = guide.species[key]
     body = guide.body_of(species)
     kept = _DRAWN.setdefault(body, {})
-    if detail not in kept:
-        group = svg.fish_group(species, body, detail)
-        kept[detail] = (svg.frame(body), f'<g transform="{svg.flip(species)}">{group}</g>')
-    return kept[detail]
+    if (detail, look) not in kept:
+        group = svg.fish_group(species, body, detail, look)
+        window = svg.frame(body, svg.is_turned(species, look))
+        flip = svg.flip(species, look)
+        kept[detail, look] = (window, f'<g transform="{flip}">{group}</g>')
+    return kept[detail, look]

@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.catch.size_class import size_of
 from lepidos.core.cutting.differences import Difference
 from lepidos.core.errors import BadInput, OutOfRange
+from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.species import Species
 from lepidos.core.units import System, format_length, format_mass, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
@@ -140,6 +141,9 @@ def show_species(request: Request, key: str) -> Response:
     station = _station(request)
     shown = request.query_params.get("step", "")
     step = next((s for s in planned.cut.steps if s.key == shown), None)
+    look = request.query_params.get("look", "")
+    if look not in dict(_looks(plan)):
+        look = "blind" if cuts.is_blind(plan, step) else "alive"
     return page(
         request,
         "species.html",
@@ -155,7 +159,8 @@ def show_species(request: Request, key: str) -> Response:
         size=size_of(planned.fish.round_kg, one),
         drag=_drag(one, ask.length_m, system),
         share=max(SMALLEST_SHARE, min(1.0, ask.length_m * 100 / one.longest_cm)),
-        cuts=cuts.step_cuts(guide, planned),
+        looks=_looks(plan),
+        look=look,
         ways_at=_ways_at(planned),
         grams=lambda d: _grams(planned, d, system),
         asked=[
@@ -169,7 +174,7 @@ def show_species(request: Request, key: str) -> Response:
         step=step,
         station=station,
         never=guide.never_used(one),
-        drawing=cuts.plan_drawing(guide, planned, step, station),
+        drawings=cuts.plan_drawings(guide, planned, step, station, look == "dead"),
         section=cuts.section_svg(guide, one, station, planned.fish.length_m, ask.round_kg),
         with_=lambda name, value: _address([*_without(request, name), (name, value)]),
         pieces=guide.pieces,
@@ -187,6 +192,12 @@ def show_species(request: Request, key: str) -> Response:
             k for k in guide.lookalikes.values() if key in {c.species for c in k.candidates}
         ],
     )
+
+
+def _looks(plan: BodyPlan) -> list[tuple[str, str]]:
+    """How a fish can be looked at: (key, name)."""
+    blind = [("blind", plan.side_names["B"])] if plan.lies_flat else []
+    return [("alive", "just landed"), ("dead", "some hours later"), *blind]
 
 
 def asked_plan(

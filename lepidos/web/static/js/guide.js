@@ -22,7 +22,12 @@ async function swap(address) {
   ready();
 }
 
-const steps = () => [...document.querySelectorAll(".of-step")];
+// in the plan's order: a flatfish's two drawings have some of the cuts each
+function steps() {
+  const order = [...document.querySelectorAll(".plan-steps li")].map((line) => line.dataset.step);
+  const at = (step) => order.indexOf(step.dataset.step);
+  return [...document.querySelectorAll(".of-step")].sort((a, b) => at(a) - at(b));
+}
 // a drawing's parts have no hidden property of their own
 const shownAt = () => steps().findIndex((step) => !step.hasAttribute("hidden"));
 
@@ -30,6 +35,10 @@ function show(at) {
   const all = steps();
   const step = all[at];
   for (const one of all) one.toggleAttribute("hidden", one !== step);
+  // a flatfish has two drawings: the side that this cut is made on comes up
+  for (const side of document.querySelectorAll("[data-fish]")) {
+    side.toggleAttribute("hidden", Boolean(step) && !side.contains(step));
+  }
   for (const line of document.querySelectorAll(".plan-steps li")) {
     line.classList.toggle("now", line.dataset.step === step?.dataset.step);
   }
@@ -71,7 +80,9 @@ function press(button) {
 function drag(range) {
   document.querySelector("[data-length]").textContent = `${range.value} ${range.dataset.unit}`;
   const share = Math.max(0.35, Math.min(1, Number(range.value) / Number(range.max)));
-  document.querySelector("[data-fish]").setAttribute("width", `${Math.round(share * 100)}%`);
+  for (const side of document.querySelectorAll("[data-fish]")) {
+    side.setAttribute("width", `${Math.round(share * 100)}%`);
+  }
 }
 
 function ready() {
