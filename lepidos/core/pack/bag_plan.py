@@ -8,6 +8,7 @@ those of the leftovers that are like it.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from lepidos.core.errors import require
 from lepidos.core.pack.bag_sizes import BagSize, Shape, ways_to_lay
@@ -102,11 +103,14 @@ class _Room:
             self._known[key] = ways[0].area_m2 if ways else math.inf
         return self._known[key]
 
-    def holds(self, parts: Sequence[Part]) -> bool:
-        """A single part always has its bag, whatever its size: then one must be bought or cut."""
+    def holds(self, parts: Sequence[Part], servings: float) -> bool:
+        """Whether parts of so many servings fit.
+
+        A single part always has its bag, whatever its size: then one must be bought or cut.
+        """
         if len(parts) == 1:
             return True
-        if len(parts) > _MANY or math.fsum(p.servings for p in parts) > parts[0].most + _LITTLE:
+        if len(parts) > _MANY or servings > parts[0].most + _LITTLE:
             return False
         return not self.sizes or math.isfinite(self.area(parts))
 
@@ -126,7 +130,7 @@ def plan_bags(parts: Sequence[Part], sizes: Sequence[BagSize]) -> Bagging:
     """
     for part in parts:
         require("servings in a bag", part.most, 1, MOST_SERVINGS, "")
-    room = _Room(sizes)
+    there = tuple(sizes)
     bags: list[BagOf] = []
     least = 0
     pinned: dict[tuple[tuple[str, ...], str], list[Part]] = {}
@@ -138,12 +142,14 @@ def plan_bags(parts: Sequence[Part], sizes: Sequence[BagSize]) -> Bagging:
             groups.setdefault((part.kin, part.most), []).append(part)
     bags += [BagOf(tuple(together), True) for together in pinned.values()]
     for group in groups.values():
-        bags += _pack(group, room)
+        bags += _pack(tuple(group), there)
         least += math.ceil(math.fsum(min(p.servings, p.most) for p in group) / group[0].most - 1e-6)
     return Bagging(tuple(bags), least + len(pinned))
 
 
-def _pack(group: Sequence[Part], room: _Room) -> list[BagOf]:
+@lru_cache(maxsize=1024)  # one more piece of a kind leaves the other kinds as they were
+def _pack(group: tuple[Part, ...], sizes: tuple[BagSize, ...]) -> tuple[BagOf, ...]:
+    room = _Room(sizes)
     bags: list[BagOf] = []
     rest: list[Part] = []
     of_piece: dict[str, list[Part]] = {}
@@ -152,13 +158,15 @@ def _pack(group: Sequence[Part], room: _Room) -> list[BagOf]:
     for portions in of_piece.values():
         # neighbours of one fillet are of one thickness, and were cut one after the other
         run: list[Part] = []
+        servings = 0.0
         for part in portions:
             run.append(part)
-            if math.fsum(p.servings for p in run) >= part.most - _LITTLE and room.holds(run):
+            servings += part.servings
+            if servings >= part.most - _LITTLE and room.holds(run, servings):
                 bags.append(BagOf(tuple(run)))
-                run = []
+                run, servings = [], 0.0
         rest += run
-    return bags + _pool(rest, room)
+    return (*bags, *_pool(rest, room))
 
 
 def _pool(parts: Sequence[Part], room: _Room) -> list[BagOf]:
@@ -182,9 +190,11 @@ def _in_a_row(parts: Sequence[Part], room: _Room) -> list[BagOf]:
     begins: list[int] = [0]
     for end in range(1, len(parts) + 1):
         found: tuple[tuple[int, float, float], int] | None = None
+        servings = 0.0
         for start in range(end - 1, -1, -1):
+            servings += parts[start].servings
             stretch = parts[start:end]
-            if not room.holds(stretch):
+            if not room.holds(stretch, servings):
                 break
             number, spread, area = best[start]
             mixed = stretch[0].shape.thick_m - stretch[-1].shape.thick_m
@@ -206,11 +216,16 @@ def _in_a_row(parts: Sequence[Part], room: _Room) -> list[BagOf]:
 def _first_fit(parts: Sequence[Part], room: _Room) -> list[BagOf]:
     """The largest first, each into the first bag that still holds it."""
     bags: list[list[Part]] = []
+    servings: list[float] = []
     for part in sorted(parts, key=lambda p: (-p.servings, p.key)):
-        for bag in bags:
-            if room.holds([*bag, part]):
+        for n, bag in enumerate(bags):
+            # most are full: that is asked before a bag is laid out
+            total = servings[n] + part.servings
+            if total <= bag[0].most + _LITTLE and room.holds([*bag, part], total):
                 bag.append(part)
+                servings[n] = total
                 break
         else:
             bags.append([part])
+            servings.append(part.servings)
     return [BagOf(tuple(bag)) for bag in bags]

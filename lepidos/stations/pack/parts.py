@@ -21,7 +21,12 @@ from lepidos.core.pack.portions import (
 )
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed, total_length_m
-from lepidos.stations.pack.learned import cutter_of, guide_profile, learned_mark
+from lepidos.stations.pack.learned import (
+    cutter_of,
+    guide_profile,
+    learned_mark,
+    learned_marks,
+)
 from lepidos.stations.pack.portioning import (
     Marks,
     PieceRow,
@@ -34,8 +39,8 @@ from lepidos.stations.pack.portioning import (
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import bags, fishes, packing
-from lepidos.store.records import BagRule, FishNow, PartSaid, PieceMark
+from lepidos.store import bags, fishes, packing, sessions, wishes
+from lepidos.store.records import BagRule, Fish, FishNow, PartSaid, PieceMark, Weighing
 from lepidos.store.records import Portion as Portioned
 
 # A piece whose place on the fish nobody drew is taken for an oval of these proportions, length to
@@ -109,16 +114,26 @@ def parts_waiting(
 ) -> list[PartRow]:
     """Every portion that is weighed and not sealed. In an open transaction.
 
+    Kept piece by piece: what is done to one leaves the others as they were.
+
     Args:
         pooled: ids of the fish that everybody shares: their parties are not told apart.
         only: the weighings to look at; None: all.
     """
     packed = bags.portions_of_trip(view.trip.id)
-    by_id = {fish.id: fish for fish, _ in landed(ctx, view.trip.id)}
+    by_id = {fish.id: (fish, now) for fish, now in landed(ctx, view.trip.id)}
+    sights = sessions.sights_of_trip(view.trip.id)
+    laid: dict[str, list[PartSaid]] = {}
+    for (weighing_id, _), said in rules.said.items():
+        laid.setdefault(weighing_id, []).append(said)
+    common = (
+        tuple(row.id for row in wishes.of_trip(view.trip.id)), learned_marks(ctx),
+        view.trip.timezone, view.parties, ctx.guide.edition,
+    )  # fmt: skip
     found: list[PartRow] = []
     for weighing in fishes.weighings_of_trip(view.trip.id):
-        fish = by_id.get(weighing.fish_id)
-        if fish is None or ctx.guide.piece(weighing.piece).counts_as == "rest":
+        fish, now = by_id.get(weighing.fish_id, (None, None))
+        if fish is None or now is None or ctx.guide.piece(weighing.piece).counts_as == "rest":
             continue
         if only is not None and weighing.id not in only:
             continue
@@ -127,15 +142,21 @@ def parts_waiting(
         if share >= PACKED:
             continue
         marks = marks_in(sealed) or rules.marks(fish.party_id, weighing.id)
-        row = piece_row(ctx, view, weighing, fish, share)
-        done = {portion.position for portion in sealed}
-        found += [
-            one
-            for one in parts_of_piece(
-                ctx, view, row, marks, fishes.now(fish.id), rules, pooled, sealed
-            )
-            if one.portion.index not in done
-        ]
+        state = (
+            weighing, fish, now, marks, tuple(sealed), tuple(laid.get(weighing.id, ())),
+            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish),
+        )  # fmt: skip
+
+        def parts(
+            weighing: Weighing = weighing, fish: Fish = fish, now: FishNow = now,
+            marks: Marks = marks, sealed: Sequence[Portioned] = sealed, share: float = share,
+        ) -> list[PartRow]:  # fmt: skip
+            row = piece_row(ctx, view, weighing, fish, share)
+            done = {portion.position for portion in sealed}
+            every = parts_of_piece(ctx, view, row, marks, now, rules, pooled, sealed)
+            return [one for one in every if one.portion.index not in done]
+
+        found += ctx.memo.get(("waiting", *state, *common), parts, most=MOST_PORTIONED)
     return found
 
 

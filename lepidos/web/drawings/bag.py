@@ -1,7 +1,9 @@
 """A bag to scale: its welds, what lies in it, and the room above."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
+from lepidos.core.fish.anatomy import Polygon
 from lepidos.core.pack.bag_sizes import HEAD_ROOM_M
 from lepidos.stations.pack.planned import PlannedBag
 from lepidos.web.drawings.fish import loop
@@ -39,9 +41,15 @@ def bag(planned: PlannedBag) -> BagDrawing:
         # the closed end is at the foot of the drawing, the opening at its head
         x, y = spot.x_m * 100, tall - spot.y_m * 100
         wide, long = spot.width_m * 100, spot.length_m * 100
-        outline = [(x + u * wide, y - v * long) for u, v in row.outline]
-        parts.append((loop(outline), x + wide / 2, y - long / 2, str(row.row.fish.code)))
+        path = _placed(row.outline, x, y, wide, long)
+        parts.append((path, x + wide / 2, y - long / 2, str(row.row.fish.code)))
     return BagDrawing(planned.laid.size.width_m * 100, tall, True, HEAD_ROOM_M * 50, tuple(parts))
+
+
+@lru_cache(maxsize=4096)  # every bag is drawn again after each that is sealed
+def _placed(outline: Polygon, x: float, y: float, wide: float, long: float) -> str:
+    """The path of a part so wide and long, its foot at the left at this place [cm]."""
+    return loop([(x + u * wide, y - v * long) for u, v in outline])
 
 
 def _without(planned: PlannedBag) -> BagDrawing:
@@ -51,7 +59,7 @@ def _without(planned: PlannedBag) -> BagDrawing:
     for row in planned.rows:
         wide, long = row.part.shape.width_m * 100, row.part.shape.length_m * 100
         foot = tall - _BESIDE_CM
-        outline = [(x + u * wide, foot - v * long) for u, v in row.outline]
-        parts.append((loop(outline), x + wide / 2, foot - long / 2, str(row.row.fish.code)))
+        path = _placed(row.outline, x, foot, wide, long)
+        parts.append((path, x + wide / 2, foot - long / 2, str(row.row.fish.code)))
         x += wide + _BESIDE_CM
     return BagDrawing(x, tall, False, 0.0, tuple(parts))
