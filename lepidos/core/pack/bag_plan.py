@@ -147,7 +147,7 @@ def plan_bags(parts: Sequence[Part], sizes: Sequence[BagSize]) -> Bagging:
     return Bagging(tuple(bags), least + len(pinned))
 
 
-@lru_cache(maxsize=1024)  # one more piece of a kind leaves the other kinds as they were
+@lru_cache(maxsize=128)  # one more piece of a kind leaves the other kinds as they were
 def _pack(group: tuple[Part, ...], sizes: tuple[BagSize, ...]) -> tuple[BagOf, ...]:
     room = _Room(sizes)
     bags: list[BagOf] = []

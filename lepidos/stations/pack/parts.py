@@ -47,6 +47,7 @@ from lepidos.store.records import Portion as Portioned
 # width to thickness (from memory: a cheek, a roe).
 OVAL = (1.6, 1.0, 0.4)
 MOST_PORTIONED = 4000
+MOST_WAITING = 1200  # pieces whose portions are kept: those of a large table
 LEAST_M = 0.004  # no piece that is weighed is thinner or narrower on a drawing
 MOST_M, MOST_THICK_M = MOST_FISH_M, 1.0
 
@@ -156,7 +157,7 @@ def parts_waiting(
             every = parts_of_piece(ctx, view, row, marks, now, rules, pooled, sealed)
             return [one for one in every if one.portion.index not in done]
 
-        found += ctx.memo.get(("waiting", *state, *common), parts, most=MOST_PORTIONED)
+        found += ctx.memo.get(("waiting", *state, *common), parts, most=MOST_WAITING)
     return found
 
 

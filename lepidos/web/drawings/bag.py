@@ -46,7 +46,7 @@ def bag(planned: PlannedBag) -> BagDrawing:
     return BagDrawing(planned.laid.size.width_m * 100, tall, True, HEAD_ROOM_M * 50, tuple(parts))
 
 
-@lru_cache(maxsize=4096)  # every bag is drawn again after each that is sealed
+@lru_cache(maxsize=2048)  # every bag is drawn again after each that is sealed
 def _placed(outline: Polygon, x: float, y: float, wide: float, long: float) -> str:
     """The path of a part so wide and long, its foot at the left at this place [cm]."""
     return loop([(x + u * wide, y - v * long) for u, v in outline])
