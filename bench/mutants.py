@@ -2,7 +2,8 @@
 
     .venv/bin/python -m bench.mutants listed           the changes of mutants.toml
     .venv/bin/python -m bench.mutants sample 150 1     that many at random, from a seed
-    .venv/bin/python -m bench.mutants again FILE       those that survived by an earlier sample's output
+    .venv/bin/python -m bench.mutants again FILE [TESTS]   those that survived by an earlier
+                                                       sample's output; with TESTS only against them
 
 Which tests run which line takes 20 minutes to find out; with MUTANTS_LINES=FILE it is kept there.
 
@@ -222,8 +223,11 @@ def sample(number: int, seed: int) -> int:
     return _judge(random.Random(seed).sample(every, number))
 
 
-def again(output: Path) -> int:
-    """What survived by an earlier output, where it still is: the nearest line of the same change."""
+def again(output: Path, tests: list[str]) -> int:
+    """What survived by an earlier output, where it still is: the nearest line of the same change.
+
+    `tests` are asked first: those that were written since, or stand for the file.
+    """
     chosen = []
     every = _every()
     for line in output.read_text("utf-8").splitlines():
@@ -231,6 +235,12 @@ def again(output: Path) -> int:
         fitting = [m for m in every if told and (m.file, m.what) == (told[1], told[3])]
         if told and fitting:
             chosen.append(min(fitting, key=lambda m, at=int(told[2]): abs(m.line - at)))  # type: ignore[misc]
+    if tests:
+        left = [m for m in chosen if not noticed(m, tests)]
+        for mutant in left:
+            print(f"survived: {mutant.file}:{mutant.line}  {mutant.what}", flush=True)
+        print(f"{len(chosen)} changes: {len(chosen) - len(left)} noticed by {' '.join(tests)}")
+        return 0
     return _judge(chosen)
 
 
@@ -290,5 +300,5 @@ if __name__ == "__main__":
     if sys.argv[1] == "listed":
         sys.exit(listed())
     if sys.argv[1] == "again":
-        sys.exit(again(Path(sys.argv[2])))
+        sys.exit(again(Path(sys.argv[2]), sys.argv[3:]))
     sys.exit(sample(int(sys.argv[2]), int(sys.argv[3])))

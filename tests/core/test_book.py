@@ -149,6 +149,7 @@ class SizeTest(unittest.TestCase):
             goes_with(minutes, [0.4 - 0.01 * m + rng.gauss(0, 0.005) for m in minutes]), "less"
         )
         self.assertIsNone(goes_with(minutes[:7], [0.4 + 0.01 * m for m in minutes[:7]]))
+        self.assertEqual(goes_with(minutes[:8], [0.4 + 0.01 * m for m in minutes[:8]]), "more")
         with self.assertRaises(OutOfRange):
             goes_with([1.0], [])
 

@@ -184,6 +184,15 @@ class MealTest(FreezerUse):
         with self.assertRaises(Refused):
             meals.say_house(self.ctx, self.key(), meals.SayHouse(2, 0.1))
 
+    def test_a_meal_is_planned_up_to_a_year_ahead(self) -> None:
+        code, today = self.bag(), NOON.date()
+        with self.assertRaises(Refused):
+            self.plan(code, on=today + timedelta(days=367))
+        self.plan(code, on=today + timedelta(days=366))
+        meals.suggest(self.ctx, Asked(2, today + timedelta(days=366)), ZONE)
+        with self.assertRaises(Refused):
+            meals.suggest(self.ctx, Asked(2, today + timedelta(days=367)), ZONE)
+
     def test_how_long_it_lasts(self) -> None:
         for _ in range(4):
             self.bag(kg=0.4)
