@@ -236,10 +236,10 @@ class RefusalTest(unittest.TestCase):
         one, board = job("A", 10, 60), Cutter("Ines")
         cases = (
             ([one, one], [board], "same key"),
-            ([replace(one, seconds=(1.0, 2.0))], [board], "one cutting time"),
-            ([replace(one, seconds=(0.0,))], [board], "A cutting time"),
-            ([replace(one, weight=float("nan"))], [board], "A weight"),
-            ([replace(one, deadline_s=float("inf"))], [board], "A deadline"),
+            ([one._replace(seconds=(1.0, 2.0))], [board], "one cutting time"),
+            ([one._replace(seconds=(0.0,))], [board], "A cutting time"),
+            ([one._replace(weight=float("nan"))], [board], "A weight"),
+            ([one._replace(deadline_s=float("inf"))], [board], "A deadline"),
             ([one], [], "number of cutters"),
             ([one], [replace(board, holding=("Z",))], "Ines holds Z"),
             (

@@ -47,6 +47,18 @@ class PaceTest(WishTest):
         view = self.view()
         self.assertAlmostEqual(view.usual_minutes, view.plan.minutes)
 
+    def test_another_wish_is_another_time_for_it_and_for_no_other(self) -> None:
+        before, theirs = self.view().usual_minutes, self.view(self.theirs).usual_minutes
+        self.for_fish(purpose="raw")
+        view = self.view()
+        self.assertNotAlmostEqual(view.usual_minutes, before)
+        self.assertAlmostEqual(view.usual_minutes, view.plan.minutes)
+        self.assertAlmostEqual(self.view(self.theirs).usual_minutes, theirs)
+        self.of_crew(purpose="raw")
+        other = self.view(self.theirs)
+        self.assertAlmostEqual(other.usual_minutes, other.plan.minutes)
+        self.assertNotAlmostEqual(other.usual_minutes, theirs)
+
 
 class WhoseWordTest(WishTest):
     def test_fish_before_party_before_crew(self) -> None:

@@ -13,8 +13,7 @@ Integers = NDArray[np.int64]
 Sequences = tuple[tuple[int, ...], ...]  # by board, the fish by their place among the jobs
 
 
-@dataclass(frozen=True)
-class Job:
+class Job(NamedTuple):
     """A fish to cut: from when, by when [s], what a late second weighs, its board class.
 
     `seconds` is the cutting time at each cutter's board, one figure a cutter.
@@ -42,8 +41,7 @@ class Cutter:
     holding: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Turn:
+class Turn(NamedTuple):
     """One fish at one board [s]."""
 
     key: str

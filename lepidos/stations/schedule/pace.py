@@ -7,10 +7,11 @@ from lepidos.core.fish.species import Species
 from lepidos.core.schedule.cutting_time import Cut, Pace, learn
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import plan_of
-from lepidos.store import boards, fishes, sessions, work
+from lepidos.store import boards, fishes, sessions, wishes, work
 from lepidos.store.records import Fish, FishNow
 
 LEARN_FROM = 300  # finished fish
+MOST_KEPT = 1200
 LEAST_S = 60.0  # a fish on the board takes at least this much longer
 
 
@@ -41,8 +42,16 @@ def usual_seconds(ctx: AppContext, fish: Fish, now: FishNow, cutter: str) -> flo
 
 
 def plan_seconds(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> float:
-    """Time that its own plan takes [s], before anything was learned. As `usual_seconds`."""
-    return plan_of(ctx, fish, now, species).minutes * 60
+    """Time that its own plan takes [s], before anything was learned. As `usual_seconds`.
+
+    Kept fish by fish: what is done to one leaves the others as they were.
+    """
+    said = tuple(row.id for row in wishes.of_trip(fish.trip_id))
+    return ctx.memo.get(
+        ("plan seconds", fish, now, said, species.key, ctx.guide.edition),
+        lambda: plan_of(ctx, fish, now, species).minutes * 60,
+        most=MOST_KEPT,
+    )
 
 
 def kind_of(ctx: AppContext, species: Species) -> str:
