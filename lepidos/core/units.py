@@ -12,9 +12,9 @@ from lepidos.core.errors import BadInput
 
 System = Literal["metric", "imperial"]
 
-LB_KG = 0.45359237
+LB_KG = 0.45359237  # exact: international yard and pound agreement, 1959
 OZ_KG = LB_KG / 16
-IN_M = 0.0254
+IN_M = 0.0254  # exact: international yard and pound agreement, 1959
 
 MASS_KG = {"kg": 1.0, "g": 0.001, "lb": LB_KG, "oz": OZ_KG}
 LENGTH_M = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": IN_M, "ft": 12 * IN_M}

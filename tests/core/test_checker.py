@@ -174,6 +174,11 @@ class PlantedTest(unittest.TestCase):
         fine = {"a": ("fillet knife", ""), "b": ("pliers", "no pliers to hand: fingers")}
         self.assertEqual(check_tools(fine, names, to_hand), [])
         self.assertEqual(check_tools({"a": ("shears", "")}, names, ()), [])
+        # a tool whose name holds another's is not the other
+        longer = {"knife": "knife", "flexible": "flexible knife"}
+        step = {"a": ("flexible knife", "")}
+        self.assertEqual(check_tools(step, longer, ("flexible",)), [])
+        self.assertEqual(len(check_tools(step, longer, ("knife",))), 1)
         bad = check_tools({"a": ("fillet knife and shears", "")}, names, to_hand)
         self.assertEqual([(f.rule, f.step) for f in bad], [(RULES["tools"], "a")])
 

@@ -106,6 +106,13 @@ class SectionTest(unittest.TestCase):
         self.assertAlmostEqual(x0, -x1)
         self.assertGreater(y0, max(y for _, y in found.cavity))
         self.assertEqual(cut("thornback_ray", 2.5).cavity, ())
+        # a row of gristle in the middle of each wing, from the gut nearly to its edge
+        edge = max(y for _, y in found.outline)
+        self.assertEqual(len(found.bones), 2)
+        for (x0, y0), (x1, y1) in found.bones:
+            self.assertEqual((x0, x1), (0.0, 0.0))
+            self.assertGreater(abs(y1), abs(y0))
+            self.assertTrue(0.8 * edge < abs(y1) < edge, (y1, edge))
 
     def test_a_tube_is_hollow_and_slit_through_its_wall(self) -> None:
         found = cut("european_squid", 2.0)

@@ -1,5 +1,6 @@
 """The bag plan at its station: what may share a bag, one touch a bag, hands, stock, and the split."""
 
+import math
 import time
 from dataclasses import replace
 from datetime import date
@@ -104,6 +105,15 @@ class PlanTest(BagPlanTest):
                 for key, bag in bag_codes.items()
             }
         self.assertLess(hours["ling"] or 0.0, hours["atlantic_wolffish"] or 0.0)
+
+    def test_a_piece_that_nobody_drew_is_taken_for_an_oval_of_its_weight(self) -> None:
+        """An ellipsoid: π/6 · length · width · thickness · 1055 kg/m³."""
+        self.cut(self.tolland, roe=0.3)
+        (row,) = [row for bag in self.plan().planned for row in bag.rows]
+        oval = row.part.shape
+        volume = math.pi / 6 * oval.length_m * oval.width_m * oval.thick_m
+        self.assertAlmostEqual(volume * 1055, 0.3, delta=0.003)
+        self.assertAlmostEqual(oval.length_m / oval.thick_m, 4.0, delta=0.01)
 
     def test_what_was_seen_is_not_mixed_with_clean_fish(self) -> None:
         clean, wormy = (self.cut(self.tolland, cheek_A=0.02) for _ in range(2))

@@ -2,12 +2,15 @@
 
 import io
 import re
+from unittest import mock
 
 import pypdf
 from markupsafe import escape
 
+from lepidos.core.cutting.tool_check import Fault
 from lepidos.guide.library import load_guide
 from lepidos.stations.base.fish import landed
+from lepidos.stations.guide import own_guide
 from tests.web.client import HOST, WebTest
 
 
@@ -265,6 +268,17 @@ class OwnTest(GuideTest):
         told = self.own("scaly_bass", scaly)
         self.assertEqual(told.status_code, 303)
         self.assertIn("Look at its plan again", self.text(told.headers["location"]))
+
+    def test_of_many_faults_six_are_told_and_the_others_counted(self) -> None:
+        for number, more in ((1, ""), (6, ""), (7, "; and 1 more"), (9, "; and 3 more")):
+            faults = [Fault("tools are there", "", f"fault {n}") for n in range(number)]
+            with (
+                self.subTest(faults=number),
+                mock.patch.object(own_guide, "faults_of", lambda *_, f=faults: f),
+            ):
+                said = own_guide._look_again(self.ctx.guide, "species", "cod")
+                self.assertEqual(said.count("fault "), min(6, number))
+                self.assertTrue(said.endswith(more or "(cod: tools are there)"), said)
 
     def test_what_does_not_hold_is_said_and_nothing_is_kept(self) -> None:
         cases = [

@@ -12,7 +12,7 @@ from lepidos.core.errors import require
 BLED_LATE_S = 15 * 60.0  # blood has begun to spread by then (practice)
 UNICED_S = 15 * 60.0  # on deck, not on ice (practice)
 GUT_IN_S = 2 * 3600.0  # gut and gills out when it waits longer (practice)
-OVERNIGHT_S = 8 * 3600.0
+OVERNIGHT_S = 8 * 3600.0  # the night's wait that gills and gut must not see (practice)
 RESTED_S = 2 * 86_400.0  # "up to about two days" on ice before cutting (practice)
 FIRM_C = 2.0  # cold through: firm, and easy to trim (practice)
 

@@ -14,7 +14,7 @@ from lepidos.core.fish.species import LengthType, LengthWeight, Ratio, Species
 from lepidos.core.limits import require_length, require_weight
 from lepidos.core.units import IN_M, LB_KG
 
-LEVEL = 0.90
+LEVEL = 0.90  # of the intervals that are told: nine fish of ten
 FORMULA = "W = a · L^b, interval from the spread of real fish around it"
 
 # Common practice, no source: a weight this many times off the length's is a slip of the hand

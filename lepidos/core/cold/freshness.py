@@ -17,7 +17,7 @@ from lepidos.core.fish.species import Known
 
 SEEN_SD = 0.15  # of the index, as a part of its maximum: one person, one look (memory)
 MODEL_SD = 0.25  # of modelled ice-days, as a part of themselves, and at least this many days:
-MODEL_LEAST_D = 0.3
+MODEL_LEAST_D = 0.3  # see above (memory)
 
 
 class Grade(Known):

@@ -21,7 +21,7 @@ START_SD_K = 1.5  # the fish against the sea it was caught from (memory)
 TRANSFER_SD = 0.6  # of the place within a medium's range, −1 to 1 (memory)
 GRID = np.linspace(-1.5, 1.5, 9)
 COLDEST_C, WARMEST_C = -5.0, 45.0  # what a probe in a fish can read
-DOUBT_SD = 3.0
+DOUBT_SD = 3.0  # of the readings' own: about one honest reading in 400 is doubted
 LEVEL_SD = 1.645  # 90 %
 
 

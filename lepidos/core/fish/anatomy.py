@@ -24,7 +24,7 @@ Floats = NDArray[np.float64]
 FISH_DENSITY = 1050.0
 # Where the body narrows to the tail, its section flattens to this part of its width (practice).
 TAIL_WIDTH = 0.45
-_EDGE_STEPS = 14
+_EDGE_STEPS = 14  # points of a zone's edge between two knots
 LEAST_STEP = 0.0005  # between two knots of an outline: closer ones make no smooth edge
 
 

@@ -14,8 +14,6 @@ Line = Annotated[tuple[Point, ...], Field(min_length=2, max_length=400)]
 Loop = Annotated[tuple[Point, ...], Field(min_length=3, max_length=400)]
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Share = Annotated[float, Field(gt=0, lt=1)]
-
-
 # Body plans without a tail fin to measure to.
 TAILLESS = frozenset({"ray", "squid", "eel"})
 # how far the root of a drawn tail may lie off a fish's own, as a ratio of lengths (practice)
@@ -153,7 +151,7 @@ class Tail(Known):
 
 
 class Mark(Known):
-    """What one sees on the skin: bars, spots, a blotch or a line, in station coordinates.
+    """What one sees on the skin, in station coordinates.
 
     `at` is where each stands; of a line, which runs along the fish, the points it goes through.
     `dead` is what comes of it some hours after death; one that "shows" is only seen then.

@@ -16,8 +16,8 @@ from lepidos.core.freezer.freezing_time import SECONDS_PER_HOUR, fish_of_water
 from lepidos.core.freezer.heat_balance import FREEZES_C, enthalpy
 from lepidos.core.freezer.temperature_log import Floats
 
-LAYERS = 10
-DENSITY = 1000.0
+LAYERS = 10  # of half a bag
+DENSITY = 1000.0  # kg/m³, of fish, frozen or not: what expands is left out
 THAWED_W_MK = 0.5  # lean fish, unfrozen (memory)
 LONGEST_H = 400.0
 

@@ -12,7 +12,7 @@ from scipy.optimize import brentq
 from lepidos.core.errors import require
 from lepidos.core.freezer.freezing_time import LATENT_J_KG, SECONDS_PER_HOUR, fish_of_water
 
-FREEZES_C = -1.0
+FREEZES_C = -1.0  # where lean fish begins to freeze (Riedel 1956; memory)
 # Walls of a household freezer: 60 mm of polyurethane foam, 0.023 W/(m K), and a fifth more for lid,
 # seal and floor (from memory).
 WALL_W_M2K = 0.023 / 0.06 * 1.2

@@ -21,7 +21,7 @@ MONTHS: dict[Fat, tuple[float, ...]] = {
     "medium": (17.0, 10.5, 7.0, 3.5, 0.5),  # between the two
     "fatty": (12.0, 9.0, 5.0, 3.0, 0.5),
 }
-USUAL_C = -18.0
+USUAL_C = -18.0  # what the months of a fish's file are said for
 UNSURE = 1.5  # the life is uncertain by this factor
 MINUTES_PER_DAY = 24 * 60
 

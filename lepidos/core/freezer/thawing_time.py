@@ -12,8 +12,8 @@ from lepidos.core.freezer.heat_balance import enthalpy
 THAWED_C = -0.5  # in the middle: it gives under a thumb
 # Along the way in: thawed fish 0.5, frozen 1.5 (memory); 0.58 fits finite differences best.
 CONDUCTIVITY = 0.58  # W/(m K)
-DENSITY = 1000.0
-STEP_C = 0.1
+DENSITY = 1000.0  # kg/m³, of fish
+STEP_C = 0.1  # of the enthalpy's table
 
 
 def thawing_hours(

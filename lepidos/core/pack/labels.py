@@ -12,7 +12,7 @@ from lepidos.core.errors import BadInput
 # 29 signs, a prime: with the weights below every single wrong sign and every swap of two
 # neighbours changes the check sign. No vowels, so no words; no 0, 1, I or O to misread.
 ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
-_BODY = 5
+_BODY = 5  # random signs of a code: 20 million codes
 LONGEST_OWNER = 80  # a name, and what it wishes
 LONGEST_TITLE = 34
 

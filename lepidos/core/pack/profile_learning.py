@@ -25,8 +25,8 @@ CUTTER_SD = (0.05, 0.04)  # of a cutter around the crew (common practice, no sou
 # millimetres (common practice, no source).
 CUT_SD = 0.035
 MOST_OFF = 1.4  # a bag that is off by more holds another piece
-_GRID = 401
-_ROUNDS = 12
+_GRID = 401  # places along a fillet
+_ROUNDS = 12  # of the fit
 _STEP = 1e-5  # of a slope
 LAST = 10  # bags that say how good it is
 

@@ -16,8 +16,8 @@ from lepidos.core.cold.spoilage import (
 )
 from lepidos.core.errors import require
 
-HORIZON_S = 24 * 3600.0
-FAR_S = 7 * 86_400.0
+HORIZON_S = 24 * 3600.0  # how far ahead warmth presses
+FAR_S = 7 * 86_400.0  # nothing on a table is further off
 # Of a histamine fish whose warmth nobody knows: the stricter of the guidance's hours (FDA, memory).
 UNKNOWN_WARMTH_S = 4 * 3600.0
 UNBLED_S = 3600.0  # blood spreads through the meat from the first minutes (practice)

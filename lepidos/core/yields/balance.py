@@ -14,7 +14,7 @@ from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.species import Fraction, Species
 from lepidos.core.limits import MOST_PIECE_KG, require_weight
 
-LEVEL = 0.80
+LEVEL = 0.80  # of the intervals that are told: four of five
 # Below this the rest is scale noise and drip, not a missing piece (practice).
 CLOSED_WITHIN = 0.02
 

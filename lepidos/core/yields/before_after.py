@@ -9,7 +9,7 @@ from scipy.stats import ttest_ind
 from lepidos.core.errors import require
 
 AROUND = 12  # fish on either side
-LEAST = 4
+LEAST = 4  # pairs; fewer tell nothing (practice)
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from lepidos.core.yields.frame_meat import MEAT_DENSITY
 
 # However much was cut out, this part of a piece stays to be expected (practice).
 LEAST_LEFT = 0.05
-_STEPS = 41
+_STEPS = 41  # places along a spot
 
 
 def spot_kg(body: Body, plan: BodyPlan, at: Point, across_m: float, total_length_m: float) -> float:

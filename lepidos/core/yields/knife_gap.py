@@ -15,7 +15,7 @@ from lepidos.core.fish.anatomy import Body, area
 from lepidos.core.fish.species import Point
 from lepidos.core.yields.frame_meat import MEAT_DENSITY
 
-LEVEL = 0.8
+LEVEL = 0.8  # of the intervals that are told: four of five
 
 
 @dataclass(frozen=True)

@@ -19,10 +19,10 @@ from scipy.stats import t as student
 from lepidos.core.errors import require
 
 EXACT_UP_TO = 20  # fish; beyond, signs are drawn this often:
-DRAWS = 200_000
-LEVEL = 0.9
-ALPHA = 0.05
-POWER = 0.8
+DRAWS = 200_000  # of the permutations, when there are too many to try all
+LEVEL = 0.9  # of the interval of the difference
+ALPHA = 0.05  # Cohen 1988: the usual risk of a difference that is not there
+POWER = 0.8  # Cohen 1988: the usual chance to find one that is
 LEAST_FISH, MOST_FISH = 6, 200  # five fish can never give an exact p below 0.0625
 # SD of the difference between sides cut alike, in points of round weight: 8 % of a side that is
 # 21 % of the fish (`two_sides`; common practice, no source)

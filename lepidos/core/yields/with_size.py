@@ -9,8 +9,8 @@ from lepidos.core.errors import require
 from lepidos.core.yields.partial_pooling import Prediction
 
 Leans = Literal["more", "less", "same"]
-LEAST_FISH = 8
-LEVEL = 0.9
+LEAST_FISH = 8  # fewer tell nothing of a slope (practice)
+LEVEL = 0.9  # of the slope's interval
 # of the logit by a factor e of weight: half a point of yield for a fish twice as heavy
 SAME_BELOW = 0.03
 

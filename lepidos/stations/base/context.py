@@ -24,7 +24,7 @@ from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.records import Entry
 
-SAME_MOMENT = timedelta(seconds=5)
+SAME_MOMENT = timedelta(seconds=5)  # two entries so close are one touch's (practice)
 _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
 

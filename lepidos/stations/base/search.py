@@ -19,8 +19,8 @@ from lepidos.core.schedule.scheduler import Bench
 AT_ONCE = 6  # fish that are solved exactly while the page waits: milliseconds
 BETTER_BY = 0.01  # part of the lateness that a new order must save to replace the one in force
 STAY_S = 60.0  # a crew is not sent about for less than this
-PLAIN_S = 300.0
-LATER_S = 1.0
+PLAIN_S = 300.0  # what the plainest order may clear later (practice)
+LATER_S = 1.0  # a moment before a search begins: pages come first
 MOST_NEW = 30  # more fish than this at once, from a file, are ordered afresh
 
 Rows = dict[str, tuple[str, ...]]

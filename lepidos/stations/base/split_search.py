@@ -10,7 +10,7 @@ from lepidos.core.pack.fair_split import Bag, Split, greedy
 
 MOST_KEPT = 32
 MANY_BAGS = 100  # from here on it is looked for longer
-LONGER = 2.8
+LONGER = 2.8  # times as long, with so many bags
 Problem = tuple[tuple[Bag, ...], tuple[int, ...]]
 
 

@@ -12,10 +12,10 @@ from lepidos.core.errors import Refused
 
 ALPHABET = "23456789ABCDEFGHJKMNPQRSTUVWXYZ"  # no letter that looks like a number
 LETTERS = 8  # 31^8 codes: 40 bits
-GOOD_FOR = timedelta(minutes=10)
+GOOD_FOR = timedelta(minutes=10)  # a code read out on deck is typed in within minutes (practice)
 # OWASP ASVS 5, 6.1.1 and 6.3.1: guessing is slowed down
 TRIES, ALL_TRIES = 8, 60  # wrong codes from one address, and from all, before it waits
-WAIT = timedelta(minutes=10)
+WAIT = timedelta(minutes=10)  # after too many wrong codes (practice)
 
 
 @dataclass(frozen=True)

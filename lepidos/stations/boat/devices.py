@@ -12,6 +12,7 @@ from lepidos.stations.boat.codes import Offer
 from lepidos.store import devices, entries, trips
 from lepidos.store.records import Device, Entry, Party
 
+# Until it is asked for a code again (practice).
 LASTS = {"crew": timedelta(days=180), "bench": timedelta(days=180), "guest": timedelta(days=14)}
 LONGEST_NAME = 40
 LATEST_ENTRIES = 60

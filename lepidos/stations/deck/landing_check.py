@@ -24,7 +24,7 @@ from lepidos.store import entries, trips
 from lepidos.store.records import Trip
 
 LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
-CLOCK_SLACK = timedelta(minutes=10)
+CLOCK_SLACK = timedelta(minutes=10)  # a device's clock may be so far off (practice)
 LONGEST_CODE = 12
 
 

@@ -25,7 +25,7 @@ from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, BagNow, Meal
 
 SHOWN = 6
-SUPPER = time(18, 0)
+SUPPER = time(18, 0)  # when a meal is on the table (practice)
 USUAL_PEOPLE, USUAL_A_WEEK = 4, 1.0
 LONGEST_AHEAD = timedelta(days=366)
 

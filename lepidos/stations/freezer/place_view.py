@@ -28,7 +28,7 @@ from lepidos.store import bags, temperature
 from lepidos.store import places as place_store
 from lepidos.store.records import Bag, BagNow, Place, PlaceSaid, TemperatureLog
 
-ROOM_C = 20.0
+ROOM_C = 20.0  # of a room that nobody measured (practice)
 DAY_MINUTES = 24 * 60
 POINTS = 288  # of a day's line, a point each five minutes
 SOFT_C, THAWED_C, COLD_C = -10.0, -1.0, 4.4  # 40 °F: FoodSafety.gov (memory)

@@ -11,7 +11,7 @@ from lepidos.store.data_file import BACKUPS
 from lepidos.store.database import copy_file, has_all
 from lepidos.store.file_problems import FileProblem
 
-DAILY = timedelta(hours=24)
+DAILY = timedelta(hours=24)  # between two copies, at most
 
 
 def due(newest: datetime | None, now: datetime) -> bool:

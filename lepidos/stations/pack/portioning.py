@@ -37,7 +37,7 @@ from lepidos.store.records import Bag, Fish, FishNow, Weighing
 from lepidos.store.records import Portion as PackedPortion
 
 SERVING_KG = 0.200  # a main course for one (common practice, no source)
-PER_BAG = 2
+PER_BAG = 2  # servings in a bag when nobody says otherwise (practice)
 STRETCH = 1.1  # a fillet laid flat is a little longer than it was on the fish (practice)
 
 

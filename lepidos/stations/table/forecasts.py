@@ -16,7 +16,7 @@ from lepidos.store import boards, entries, sessions
 from lepidos.store.records import Forecast, Weighing
 
 LEARN_FROM = 200  # finished fish of a species
-SCORE_FROM = 100
+SCORE_FROM = 100  # forecasts, until their score is told
 
 MOST_SPECIES = 120  # whose answers are kept: more than a guide has
 

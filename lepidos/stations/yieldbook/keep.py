@@ -15,7 +15,7 @@ from lepidos.stations.table.forecasts import learned
 from lepidos.store import bags, rulecards
 from lepidos.store.records import RuleCardRow
 
-LEVEL = 0.8
+LEVEL = 0.8  # of the intervals that are told: four of five
 MOST_PORTIONS = 1000
 MOST_SERVING_KG = 2.0
 

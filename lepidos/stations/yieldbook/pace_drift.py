@@ -10,7 +10,7 @@ from lepidos.core.yields.drift import Point, low_since, moving_average
 from lepidos.store import sessions
 
 BASE = 50  # fish from which a cutter's own middle and spread are taken; then the watch begins
-LEAST_OF_KIND = 8
+LEAST_OF_KIND = 8  # fewer tell nothing of a pace (practice)
 SHOWN = 60
 # time on the board goes with weight to about this power (common practice, no source)
 POWER = 0.5

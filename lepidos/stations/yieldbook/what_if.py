@@ -16,7 +16,7 @@ from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.table.forecasts import learned
 from lepidos.store import boards
 
-LEVEL = 0.8
+LEVEL = 0.8  # of the intervals that are told: four of five
 BIGGER = 1.2  # a fish this many times as long
 MOST_NAMED = 60
 
