@@ -150,6 +150,10 @@ class SizeTest(unittest.TestCase):
         )
         self.assertIsNone(goes_with(minutes[:7], [0.4 + 0.01 * m for m in minutes[:7]]))
         self.assertEqual(goes_with(minutes[:8], [0.4 + 0.01 * m for m in minutes[:8]]), "more")
+        # two different figures are enough to tell by, one is not
+        two = [0.40] * 20 + [0.45] * 20
+        self.assertEqual(goes_with(sorted(minutes), two), "more")
+        self.assertIsNone(goes_with(minutes, [0.4] * 40))
         with self.assertRaises(OutOfRange):
             goes_with([1.0], [])
 

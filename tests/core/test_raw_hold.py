@@ -9,6 +9,7 @@ import unittest
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.optimize import brentq
 
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.freezer.bag_cold import ColdRecord, Kind
@@ -162,6 +163,16 @@ class FollowsTest(unittest.TestCase):
         zeta = 0.3225
         alpha = fish.conductivity / (fish.density_frozen * fish.heat_frozen)
         self.assertAlmostEqual(kind.lag_s / (0.02**2 / (alpha * zeta**2)), 1.0, delta=0.03)
+
+    def test_from_still_air_to_plates_it_is_the_series_first_term(self) -> None:
+        """ζ tan ζ = Bi, a time constant is half² / (α ζ²) (Incropera, ch. 5)."""
+        alpha = LEAN.conductivity / (LEAN.density_frozen * LEAN.heat_frozen)
+        for surface, half in ((5.0, 0.01), (30.0, 0.02), (100.0, 0.02), (1000.0, 0.04)):
+            biot = surface * half / LEAN.conductivity
+            zeta = brentq(lambda z, b=biot: z * math.tan(z) - b, 1e-9, math.pi / 2 - 1e-9)
+            kind = Kind(2 * half, surface, LEAN)
+            with self.subTest(biot=round(biot, 3)):
+                self.assertAlmostEqual(kind.lag_s / (half**2 / (alpha * zeta**2)), 1.0, delta=0.05)
 
     def test_after_one_time_constant_63_parts_of_100_are_done(self) -> None:
         kind = Kind(0.04, 8.0, LEAN)

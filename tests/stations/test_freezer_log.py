@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from unittest import mock
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.freezer.keeping_time import pace
@@ -13,6 +14,7 @@ from lepidos.stations.freezer import (
     cold_records,
     freezer,
     holds,
+    log_folder,
     moves,
     place_view,
     places,
@@ -228,6 +230,16 @@ class FolderTest(LogTest):
         self.write(b"hello")
         self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, []))
         self.assertIn("is this a logger", self.logs.said[self.chest][1])
+
+    def test_a_file_that_has_grown_too_large_is_left_and_said_so(self) -> None:
+        self.write(rows((5, -20.0)))
+        two_mb = 2 * 1024 * 1024
+        with mock.patch.object(log_folder, "MOST_BYTES", two_mb):
+            self.write(rows((5, -20.0)) + b"\n" * two_mb)
+            self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, []))
+            self.assertIn("over 2 MB", self.logs.said[self.chest][1])
+            self.write((rows((5, -20.0)) + b"\n" * two_mb)[:two_mb])
+            self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, [60]))
 
 
 class LabelTest(LogTest):
