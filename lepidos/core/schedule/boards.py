@@ -58,9 +58,15 @@ class Boards:
         self._deadline = [j.deadline_s for j in self.jobs]
         self._weight = [j.weight for j in self.jobs]
         self._unavoidable = self._bound()
+        self._table: Table | None = None
 
     def table(self) -> Table:
-        """The jobs and boards as arrays, for the compiled search."""
+        """The jobs and boards as arrays, for the rules and the compiled search."""
+        if self._table is None:
+            self._table = self._arrays()
+        return self._table
+
+    def _arrays(self) -> Table:
         most = max((len(c.breaks) for c in self.cutters), default=0)
         breaks = np.zeros((len(self.cutters), most, 2))
         breaks[:, :, 1] = -math.inf

@@ -1,6 +1,7 @@
 """Plain rules for what to cut next: each says how much every fish presses at a board, at a time.
 
-Arrays are by board (k) and by fish (n); times in s. Only the order of the figures counts.
+Arrays are by board (k) and by fish (n); times in s. Only the order of the figures counts. A rule
+that does not look at the clock is its figures.
 """
 
 from collections.abc import Callable
@@ -14,16 +15,14 @@ Urgency = Callable[[int, float, int], Floats]  # at a board, now, after a kind: 
 LEAST_WORTH = 1e-300  # of a fish that weighs nothing: the logarithm wants more than 0
 
 
-def earliest_deadline(table: Table) -> Urgency:
-    """What must be done first, first."""
-    urgency = -table.deadline
-    return lambda _k, _now, _kind: urgency
+def earliest_deadline(table: Table) -> Floats:
+    """What must be done first, first: k, n figures."""
+    return np.broadcast_to(-table.deadline, table.seconds.shape)
 
 
-def weighted_shortest(table: Table) -> Urgency:
-    """What weighs most for each second it takes, first."""
-    urgency = _worth(table)
-    return lambda k, _now, _kind: np.asarray(urgency[k])
+def weighted_shortest(table: Table) -> Floats:
+    """What weighs most for each second it takes, first: k, n figures."""
+    return _worth(table)
 
 
 def apparent_tardiness(table: Table, look: float, mind: float) -> Urgency:

@@ -21,10 +21,12 @@ from lepidos.core.schedule.dispatch_rules import (
 )
 from lepidos.core.schedule.model import (
     EXACT,
+    Floats,
     Integers,
     Order,
     Rows,
     Sequences,
+    Table,
 )
 
 MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
@@ -38,6 +40,7 @@ HOTTEST, COLDEST = 1.0, 1e-3
 MOVES = 2000  # between two looks at the clock: about a millisecond
 
 Labels = list[tuple[float, float, tuple[int, ...]]]  # finish, lateness, order
+Next = Callable[[int, float, int], int]  # at a board, now, after a kind: the next fish
 
 
 class Bench(Boards):
@@ -50,19 +53,18 @@ class Bench(Boards):
         """The answer at once: the best of a few rules, never worse than earliest deadline first
         or weighted shortest cutting first on the same table."""
         table = self.table()
-        rules = [earliest_deadline(table), weighted_shortest(table)]
+        rules: list[Urgency | Floats] = [earliest_deadline(table), weighted_shortest(table)]
         rules += [apparent_tardiness(table, look, mind) for look, mind in LOOKS]
         return min((self._dispatch(rule) for rule in rules), key=lambda o: o.cost)
 
     def by_rule(self, name: str) -> Order:
         """One plain rule, to compare with: "deadline", "weight" or "tardiness"."""
-        table = self.table()
-        rules = {
-            "deadline": earliest_deadline(table),
-            "weight": weighted_shortest(table),
-            "tardiness": apparent_tardiness(table, *LOOKS[1]),
+        rules: dict[str, Callable[[Table], Urgency | Floats]] = {
+            "deadline": earliest_deadline,
+            "weight": weighted_shortest,
+            "tardiness": lambda table: apparent_tardiness(table, *LOOKS[1]),
         }
-        return self._dispatch(rules[name])
+        return self._dispatch(rules[name](self.table()))
 
     def follow(self, rows: Sequence[Sequence[str]], how: str = "as it was") -> Order:
         """The order that follows earlier rows of keys, as far as its fish are still to be cut.
@@ -198,31 +200,57 @@ class Bench(Boards):
                         _keep(target, (done, tardy, (*row, job)))
         return best
 
-    def _dispatch(self, urgency: Urgency) -> Order:
+    def _dispatch(self, urgency: Urgency | Floats) -> Order:
         rows = [list(h) for h in self._held]
         ends, kinds = [], []
         for k, row in enumerate(rows):
             _, end, kind = self._run(k, row)
             ends.append(end)
             kinds.append(kind)
+        last = max((self._release[i] for i in self._free), default=0.0)
+        if isinstance(urgency, np.ndarray) and min(ends) >= last:
+            next_at = self._by_rank(urgency)
+        else:
+            next_at = self._by_clock(urgency, last)
+        for _ in self._free:
+            k = min(range(len(ends)), key=ends.__getitem__)
+            job = next_at(k, ends[k], kinds[k])
+            ends[k] = self._finish(k, ends[k], kinds[k], job)
+            kinds[k] = self._kind[job]
+            rows[k].append(job)
+        return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
+
+    def _by_rank(self, figures: Floats) -> Next:
+        """What is next at a board when all can be cut and nothing changes what presses most."""
+        free = np.array(self._free, dtype=np.int64)
+        # of equals the first, as they were given
+        ranks = [iter(free[np.argsort(-row[free], kind="stable")].tolist()) for row in figures]
+        taken: set[int] = set()
+
+        def next_at(k: int, _now: float, _kind: int) -> int:
+            job = next(job for job in ranks[k] if job not in taken)
+            taken.add(job)
+            return int(job)
+
+        return next_at
+
+    def _by_clock(self, urgency: Urgency | Floats, last: float) -> Next:
+        """What is next at a board at a time; before `last` some fish are not there yet."""
         waits = np.full(len(self.jobs), -math.inf)  # added to what presses: 0 for what can be cut
         waits[self._free] = 0.0
         release = np.array(self._release)
-        last = max((self._release[i] for i in self._free), default=0.0)
-        for _ in self._free:
-            k = min(range(len(ends)), key=ends.__getitem__)
-            now = ends[k]
+
+        def next_at(k: int, now: float, kind: int) -> int:
             ready = waits
             if now < last:
                 now = max(now, float(release[waits == 0.0].min()))
                 ready = np.where(release <= now + 1e-9, waits, -math.inf)
-            # of equals the first, as they were given
-            job = int((urgency(k, now, kinds[k]) + ready).argmax())
-            ends[k] = self._finish(k, ends[k], kinds[k], job)
-            kinds[k] = self._kind[job]
-            rows[k].append(job)
+            presses = urgency[k] if isinstance(urgency, np.ndarray) else urgency(k, now, kind)
+            job = int((presses + ready).argmax())
             waits[job] = -math.inf
-        return self._order(tuple(tuple(r) for r in rows), False, "dispatch rule")
+            return job
+
+        return next_at
 
 
 def _padded(rows: Sequences, most: int) -> tuple[Integers, Integers]:
