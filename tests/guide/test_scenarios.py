@@ -125,7 +125,7 @@ class BodyPlanTest(unittest.TestCase):
         self.assertIn("gut", [s.piece for s in plan.cut.slots])
 
     def test_a_jacks_fillet_ends_before_the_tail_and_splits_into_loins(self) -> None:
-        plan = planned("greater_amberjack", 60, length_type="fork")
+        plan = planned("crevalle_jack", 60, length_type="fork")
         self.assertIn("25 mm before the tail", title(plan, "to_tail"))
         self.assertLessEqual(
             {"high_loin.A", "low_loin.A", "belly.A", "collar.A"}, {s.key for s in plan.cut.slots}
@@ -135,6 +135,20 @@ class BodyPlanTest(unittest.TestCase):
             x for z in GUIDE.plans["jack"].zones if z.key == "high_loin" for x, _ in z.outline
         )
         self.assertLess(ends, 2.9)
+
+    def test_nobody_is_told_of_scutes_on_a_fish_that_has_none(self) -> None:
+        # Caranx and Trachurus have them, Seriola and Coryphaena have not (field guides, memory)
+        jacks = {k for k, s in GUIDE.species.items() if s.body_plan in {"jack", "soft_oily"}}
+        armoured = {k for k in jacks if "scutes" in GUIDE.one(k).traits}
+        self.assertLessEqual({"crevalle_jack", "bar_jack", "horse_mackerel"}, armoured)
+        self.assertLessEqual({"greater_amberjack", "yellowtail", "mahi_mahi"}, jacks - armoured)
+        for key in jacks - armoured:
+            plan = planned(key, GUIDE.one(key).longest_cm / 2)
+            zones = {z.key: z.name for z in GUIDE.plan_of(plan.species).zones}
+            told = [f"{s.title} {s.why}" for s in plan.cut.steps]
+            told += [zones[p.zone] for p in plan.cut.pieces if p.zone]
+            with self.subTest(species=key):
+                self.assertNotIn("scute", " ".join(told).lower())
 
     def test_a_cobia_loses_its_head_first_and_each_side_goes_in_thirds(self) -> None:
         plan = planned("cobia", 120, length_type="fork")
