@@ -43,7 +43,6 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
 
 def draw_ahead(guide: Guide) -> None:
     """Draw every species while nobody waits, so that the guide's first page opens at once."""
-    time.sleep(3.0)  # whoever started the app gets the first seconds
     for key in tuple(guide.species):
         with suppress(KeyError):  # a species of the user's own may have gone meanwhile
             drawn(guide, key, True)

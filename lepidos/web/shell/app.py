@@ -25,7 +25,7 @@ from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
 from lepidos.devices.scales import STAND_IN, Scales, said_scales
 from lepidos.devices.spooler import Spooler
-from lepidos.guide.library import load_guide
+from lepidos.guide.library import Guide, load_guide
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.printing import LabelQueue
@@ -59,7 +59,7 @@ from lepidos.web.shell import errors, kept, live, logs, preferences, progress
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
 from lepidos.web.shell.rates import Rates
-from lepidos.web.shell.render import STATIC, TEMPLATES, scripts_path
+from lepidos.web.shell.render import STATIC, TEMPLATES, compile_ahead, scripts_path
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
 from lepidos.web.shell.static_files import PackedFiles
@@ -148,6 +148,13 @@ def _watch(folder: LogFolder, copies: Copies, ctx: AppContext, ended: threading.
             log.warning("watch", problem=str(error))
 
 
+def _get_ready(guide: Guide) -> None:
+    """What a first page would have to wait for, while nobody does."""
+    time.sleep(3.0)  # whoever started the app gets the first seconds
+    compile_ahead(0.02)
+    fish.draw_ahead(guide)
+
+
 def make_app(settings: Settings) -> FastAPI:
     """The app; it opens the data file when it starts and closes it when it stops."""
     logs.configure(settings.log_level)
@@ -168,7 +175,7 @@ def make_app(settings: Settings) -> FastAPI:
         watching = threading.Event()
         watch = (app.state.log_folder, app.state.copies, ctx, watching)
         threading.Thread(target=_watch, args=watch, daemon=True).start()
-        threading.Thread(target=fish.draw_ahead, args=(ctx.guide,), daemon=True).start()
+        threading.Thread(target=_get_ready, args=(ctx.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
         gc.freeze()

@@ -1,6 +1,7 @@
 """Pages from templates: what every page gets, and how values are shown."""
 
 import hashlib
+import time
 from collections.abc import Callable
 from contextlib import suppress
 from datetime import date, datetime
@@ -103,6 +104,13 @@ def _environment() -> Environment:
         length_name=length_name,
     )
     return env
+
+
+def compile_ahead(pause_s: float = 0.0) -> None:
+    """Compile every template, which else costs the first one who asks for its page up to 0.2 s."""
+    for name in TEMPLATES.list_templates(extensions=["html"]):
+        TEMPLATES.get_template(name)
+        time.sleep(pause_s)  # leaves the interpreter to whoever asks for a page
 
 
 def context_of(request: Request) -> AppContext:
