@@ -4,7 +4,10 @@ import math
 import unittest
 from itertools import combinations
 
+import hypothesis
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.fish import anatomy
@@ -61,6 +64,39 @@ class AnalyticShapesTest(unittest.TestCase):
         shape = ellipsoid().shape
         with self.assertRaisesRegex(ValueError, "snout"):
             anatomy.Body.of(shape.model_copy(update={"back": ((0.1, 0.0), (0.9, 0.1))}))
+
+
+def turns_round(polygon: anatomy.Polygon, at: tuple[float, float]) -> bool:
+    """Whether an edge winds round a point: the angles that it is seen under add up to a turn."""
+    x, y = np.array(polygon).T
+    angle = np.unwrap(np.arctan2(y - at[1], x - at[0]))
+    last = np.arctan2(y[0] - at[1], x[0] - at[0]) - np.arctan2(y[-1] - at[1], x[-1] - at[0])
+    last = (last + np.pi) % (2 * np.pi) - np.pi
+    return bool(abs(angle[-1] - angle[0] + last) > np.pi)
+
+
+class ZoneAtTest(unittest.TestCase):
+    @settings(max_examples=300, deadline=None)
+    @given(st.sampled_from(sorted(GUIDE.species)), st.floats(0.02, 0.9), st.floats(-0.98, 0.98))
+    def test_a_touch_is_in_the_smallest_zone_round_it_else_in_the_nearest(
+        self, key: str, x: float, v: float
+    ) -> None:
+        body, plan = GUIDE.bodies[key], GUIDE.plan_of(GUIDE.one(key))
+        keys = [zone.key for zone in plan.zones]
+        middle, half = float(body.back_y(x) + body.belly_y(x)) / 2, float(body.depth(x)) / 2
+        at = (x, middle + v * half)
+        polygons = {k: anatomy.zone_polygon(body, plan, k) for k in keys}
+        # a point on an edge is in neither or both
+        hypothesis.assume(
+            all(np.hypot(*(np.array(p) - at).T).min() > 2e-3 for p in polygons.values())
+        )
+        round_it = [k for k in keys if turns_round(polygons[k], at)]
+        found = anatomy.zone_at(body, plan, keys, at)
+        if round_it:
+            self.assertEqual(found, min(round_it, key=lambda k: anatomy.area(polygons[k])))
+        else:
+            near = {k: np.hypot(*(np.array(p) - at).T).min() for k, p in polygons.items()}
+            self.assertAlmostEqual(near[found], min(near.values()))
 
 
 class TailTest(unittest.TestCase):
