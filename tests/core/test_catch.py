@@ -115,8 +115,20 @@ class EstimateTest(unittest.TestCase):
             length_weight.weight_from_length(0.5, "total", GUIDE.one("cod"), 1.2)
 
     def test_a_length_that_is_not_taken_of_such_fish_is_refused(self) -> None:
-        for kind, key in (("disc_width", "cod"), ("mantle", "cod"), ("standard", "thornback_ray")):
-            with self.subTest(kind=kind), self.assertRaisesRegex(OutOfRange, "length"):
+        for kind, key, words in (
+            (
+                "disc_width",
+                "cod",
+                "no disc width is taken of such a fish; use total, fork, standard",
+            ),
+            (
+                "mantle",
+                "cod",
+                "no mantle length is taken of such a fish; use total, fork, standard",
+            ),
+            ("standard", "thornback_ray", "no standard length .* use total, .*disc width"),
+        ):
+            with self.subTest(kind=kind), self.assertRaisesRegex(OutOfRange, words):
                 length_weight.weight_from_length(0.3, kind, GUIDE.one(key))
 
     def test_a_swordfish_is_weighed_by_its_lower_jaw(self) -> None:

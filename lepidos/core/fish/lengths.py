@@ -1,6 +1,6 @@
 """The lengths that people take of a fish, and one from another by the kind's own ratios."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from lepidos.core.errors import OutOfRange
@@ -42,13 +42,22 @@ def length_name(kind: str, short: bool = False) -> str:
     return one.short if short else one.name
 
 
+class NotTaken(OutOfRange):
+    """A length that nobody takes of such a fish: the width of a cod."""
+
+    def __init__(self, kind: str, length_m: float, known: Iterable[str]) -> None:
+        super().__init__("length", length_m, 0, 0, "m")
+        others = ", ".join(length_name(one, short=True) for one in known)
+        self.args = (f"no {length_name(kind)} is taken of such a fish; use {others}",)
+
+
 def to_length_type(
     length_m: float, have: LengthType, want: LengthType, total_per: Mapping[LengthType, Ratio]
 ) -> float:
     """A length as another type of it, by the kind's mean ratios [m].
 
     Args: total_per: total length per length of each other type, as `Species.total_per`.
-    Raises: OutOfRange when such a length is not taken of this kind of fish.
+    Raises: NotTaken when such a length is not taken of this kind of fish.
 
     >>> swordfish = {"lower_jaw_fork": Ratio(mean=1.35, sd=0.05, source="memory")}
     >>> round(to_length_type(2.0, "lower_jaw_fork", "total", swordfish), 2)
@@ -58,7 +67,7 @@ def to_length_type(
         return length_m
     for kind in (have, want):
         if kind != "total" and kind not in total_per:
-            raise OutOfRange("length", length_m, 0, 0, f"m as {length_name(kind)}")
+            raise NotTaken(kind, length_m, ("total", *total_per))
     total = length_m if have == "total" else length_m * total_per[have].mean
     return total if want == "total" else total / total_per[want].mean
 
