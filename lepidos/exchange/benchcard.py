@@ -24,7 +24,7 @@ LEADING = 0.45  # millimetres a point
 
 @dataclass(frozen=True)
 class BenchCard:
-    """What stands on a page. `steps` are (title, tool, key of its cut); `pieces` (name, grams).
+    """What stands on a page. `steps` are (title, tool, the blade's ways); `pieces` (name, grams).
 
     `first_aid` are a title and what to do, for what this fish can do to a hand.
     """
@@ -35,7 +35,7 @@ class BenchCard:
     plan: BodyPlan
     zones: tuple[str, ...]
     faces_right: bool
-    steps: tuple[tuple[str, str, str], ...]
+    steps: tuple[tuple[str, str, tuple[Polygon, ...]], ...]
     cautions: tuple[str, ...]
     pieces: tuple[tuple[str, str], ...]
     first_aid: tuple[tuple[str, str], ...] = ()
@@ -74,7 +74,7 @@ def _page(pdf: FPDF, card: BenchCard) -> None:
     room -= _foot_mm(pdf, card, foot_pt)
     high = min(LARGEST_PT * MM_PER_PT, room / max(1, len(card.steps)))
     size = high / MM_PER_PT
-    for number, (title, tool, cut) in enumerate(card.steps, 1):
+    for number, (title, tool, paths) in enumerate(card.steps, 1):
         y = pdf.get_y()
         pdf.set_font("head", "", size)
         pdf.cell(9, high, str(number))
@@ -82,8 +82,8 @@ def _page(pdf: FPDF, card: BenchCard) -> None:
         pdf.cell(TITLE_MM + 1, high, title)
         _fitted(pdf, "text", max(7.0, size * 0.55), tool, TOOL_MM)
         pdf.cell(0, high, tool, new_x="LMARGIN", new_y="NEXT")
-        if cut:
-            _small(pdf, card, cut, WIDTH_MM - EDGE_MM - SMALL_MM, y, high)
+        if paths:
+            _small(pdf, card, paths, WIDTH_MM - EDGE_MM - SMALL_MM, y, high)
         pdf.set_y(y + high)
     pdf.ln(2)
     pdf.set_font("text", "B", 10.5)
@@ -113,10 +113,11 @@ def _foot_mm(pdf: FPDF, card: BenchCard, pt: float) -> float:
     return total
 
 
-def _small(pdf: FPDF, card: BenchCard, cut: str, left: float, top: float, high: float) -> None:
-    """A step's cut on a small outline of the fish."""
-    path = next((c.path for c in card.plan.cuts if c.key == cut), ())
-    if not path:
+def _small(
+    pdf: FPDF, card: BenchCard, paths: Sequence[Polygon], left: float, top: float, high: float
+) -> None:
+    """The blade's ways of a step on a small outline of the fish."""
+    if not paths:
         return
     outline = [*card.body.outline()]
     shapes = [outline, [*tail_drawing(card.body).outline]]
@@ -136,11 +137,12 @@ def _small(pdf: FPDF, card: BenchCard, cut: str, left: float, top: float, high: 
         pdf.polygon(placed(shape), style="DF")
     pdf.set_draw_color(200, 68, 27)
     pdf.set_line_width(0.6)
-    points = placed(card.body.point(*at) for at in path)
-    pdf.polyline(points)
-    x, y = points[-1]
     pdf.set_fill_color(200, 68, 27)
-    pdf.circle(x, y, 0.7, style="F")  # where the blade comes out
+    for path in paths:
+        points = placed(path)
+        pdf.polyline(points)
+        x, y = points[-1]
+        pdf.circle(x, y, 0.7, style="F")  # where the blade comes out
     pdf.set_draw_color(20, 41, 47)
 
 

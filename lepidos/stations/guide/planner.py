@@ -110,4 +110,4 @@ def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
 
 def techniques(plan: BodyPlan) -> tuple[Step, ...]:
     """The steps of a body plan that can be shown on a drawing, those of every method, in order."""
-    return tuple(step for step in plan.steps if step.cut or step.zone)
+    return tuple(step for step in plan.steps if step.cut or step.zone or step.disarms)

@@ -7,6 +7,7 @@ from markupsafe import Markup, escape
 
 from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.anatomy import zone_polygon
+from lepidos.core.fish.blade import blade_paths
 from lepidos.core.fish.bodyplan import BodyPlan, Step
 from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.section import section
@@ -63,7 +64,6 @@ class BenchDrawing:
     bones: Markup
     zones: tuple[BenchZone, ...]
     cut: str
-    cut_key: str
     spots: tuple[SpotMark, ...]
 
 
@@ -97,9 +97,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
                 "done" if kg else "due" if due and not table.closed else "open",
             )
         )
-    key = table.present.cut if table.present else ""
     spots = _spots(table, zones, side, flipped)
-    cut = next((c for c in plan.cuts if c.key == key), None)
     window, (_, fish) = svg.frame(body, flipped), drawn(guide, species.key, True, look)
     return BenchDrawing(
         window.view_box,
@@ -110,8 +108,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         Markup(fish),  # noqa: S704
         Markup(svg.bones(body, plan)),  # noqa: S704
         tuple(zones),
-        cut_path(guide, species, cut) if cut else "",
-        key,
+        cut_path(guide, species, table.present),
         spots,
     )
 
@@ -120,8 +117,10 @@ def _near(guide: Guide, table: TableView, window: svg.Frame, flipped: bool) -> s
     """The window on the present step's cut and zone, or on the piece that is due; else all."""
     body, plan = guide.body_of(table.species), guide.plan_of(table.species)
     step, due = table.present, table.next
-    cut = next((c for c in plan.cuts if step and c.key == step.cut), None)
-    found = list(body.path(cut.path)) if cut else []
+    found: list[Point] = []
+    if step:
+        for path in blade_paths(body, table.species, plan, step):
+            found += path
     zones = {z.key for z in plan.zones if due and z.piece == due.piece and not (step and step.zone)}
     if step and step.zone:
         zones.add(step.zone)
@@ -200,7 +199,6 @@ def _plan_drawing(
         zones.append((zone.piece, svg.path_of(zone_polygon(body, plan, zone.key), True), strong))
         x, y = svg.place(body, zone.caption)
         captions.append((zone.name, svg.UNIT - x if svg.is_turned(species, look) else x, y))
-    cut = next((c for c in plan.cuts if step is not None and c.key == step.cut), None)
     frame, fish = drawn(guide, species.key, True, look)
     return PlanDrawing(
         frame.view_box,
@@ -209,7 +207,7 @@ def _plan_drawing(
         Markup(svg.bones(body, plan)),  # noqa: S704
         tuple(zones),
         tuple(captions),
-        cut_path(guide, species, cut) if cut else "",
+        cut_path(guide, species, step),
         svg.path_of([body.point(station, 1.0), body.point(station, -1.0)]),
         tuple(_cuts_on(guide, planned, look)),
     )
@@ -218,10 +216,10 @@ def _plan_drawing(
 def _cuts_on(guide: Guide, planned: Planned, look: svg.Look) -> Iterator[tuple[str, str, str]]:
     """Of each step with a cut on the side that is drawn: its key, the blade's path, its title."""
     plan = guide.plan_of(planned.species)
-    by_key = {c.key: c for c in plan.cuts}
     for step in planned.cut.steps:
-        if step.cut in by_key and is_blind(plan, step) == (look == "blind"):
-            yield step.key, cut_path(guide, planned.species, by_key[step.cut]), step.title
+        path = cut_path(guide, planned.species, step)
+        if path and is_blind(plan, step) == (look == "blind"):
+            yield step.key, path, step.title
 
 
 def is_blind(plan: BodyPlan, step: Step | None) -> bool:
@@ -233,7 +231,6 @@ def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
     """One step alone on a fish: its zone, and its cut as the blade's path."""
     body, plan = guide.body_of(species), guide.plan_of(species)
     zone = next((z for z in plan.zones if z.key == step.zone), None)
-    cut = next((c for c in plan.cuts if c.key == step.cut), None)
     look: svg.Look = "blind" if is_blind(plan, step) else "alive"
     frame, fish = drawn(guide, species.key, False, look)
     return PlanDrawing(
@@ -245,7 +242,7 @@ def step_drawing(guide: Guide, species: Species, step: Step) -> PlanDrawing:
         if zone
         else (),
         (),
-        cut_path(guide, species, cut) if cut else "",
+        cut_path(guide, species, step),
         "",
     )
 

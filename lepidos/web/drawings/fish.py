@@ -7,7 +7,8 @@ from weakref import WeakKeyDictionary
 from markupsafe import Markup, escape
 
 from lepidos.core.fish.anatomy import Body
-from lepidos.core.fish.bodyplan import Cut
+from lepidos.core.fish.blade import blade_paths
+from lepidos.core.fish.bodyplan import Step
 from lepidos.core.fish.species import Species
 from lepidos.exchange import svg
 from lepidos.guide.library import Guide
@@ -54,8 +55,12 @@ def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:
     return {key: drawn(guide, key, True)[0].view_box for key in keys}
 
 
-def cut_path(guide: Guide, species: Species, cut: Cut) -> str:
-    return svg.path_of(guide.body_of(species).path(cut.path))
+def cut_path(guide: Guide, species: Species, step: Step | None) -> str:
+    """The blade's ways of a step, "" of none."""
+    if step is None:
+        return ""
+    paths = blade_paths(guide.body_of(species), species, guide.plan_of(species), step)
+    return "".join(svg.path_of(path) for path in paths)
 
 
 def loop(points: list[tuple[float, float]]) -> str:

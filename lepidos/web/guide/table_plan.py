@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from lepidos.core.fish.blade import blade_paths
 from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.exchange.benchcard import BenchCard, bench_cards_pdf
 from lepidos.guide.library import Guide
@@ -61,7 +62,7 @@ def card_of(guide: Guide, planned: Planned, system: System, codes: str) -> Bench
         zones=tuple(dict.fromkeys(p.zone for p in planned.cut.pieces if p.zone)),
         faces_right=species.shape.faces == "right",
         steps=tuple(
-            (s.title, tool.tool, s.cut)
+            (s.title, tool.tool, blade_paths(guide.body_of(species), species, plan, s))
             for s, tool in zip(planned.cut.steps, planned.tools, strict=True)
         ),
         cautions=tuple(

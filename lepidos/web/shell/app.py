@@ -74,6 +74,7 @@ Errors are problem documents after RFC 9457."""
 
 
 WATCH_S = 60.0
+END_S = 10.0  # a copy of a large file takes seconds; nobody waits longer for the end
 
 ROUTERS = (
     preferences, kept, live, progress, trips, deck, card, rule_cards, queue, table_plan,
@@ -174,7 +175,8 @@ def make_app(settings: Settings) -> FastAPI:
         ctx.store.mark()
         watching = threading.Event()
         watch = (app.state.log_folder, app.state.copies, ctx, watching)
-        threading.Thread(target=_watch, args=watch, daemon=True).start()
+        watcher = threading.Thread(target=_watch, args=watch, daemon=True)
+        watcher.start()
         threading.Thread(target=_get_ready, args=(ctx.guide,), daemon=True).start()
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
@@ -184,6 +186,7 @@ def make_app(settings: Settings) -> FastAPI:
             yield
         finally:
             watching.set()
+            watcher.join(END_S)  # a copy that was begun is finished
             app.state.demo_door.close()
             ctx.labels.close()
             end_search(ctx.search)
