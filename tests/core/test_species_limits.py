@@ -8,9 +8,11 @@ from pydantic import ValidationError
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.species import (
     Counted,
+    Fin,
     Known,
     Mark,
     Ratio,
+    Tail,
     Yields,
 )
 from lepidos.guide.library import load_guide
@@ -122,6 +124,16 @@ class BoundsTest(unittest.TestCase):
                 )
         with self.assertRaisesRegex(ValidationError, "no answer leads to permit"):
             LookAlike.model_validate(key)
+
+
+class UsualTest(unittest.TestCase):
+    def test_what_nobody_says_of_a_tail_or_a_fin_is_not_there(self) -> None:
+        tail = Tail(root=0.85, root_depth=0.1, span=0.2, shape="straight")
+        self.assertEqual(tail.notch, 0.0)
+        fin = Fin(name="dorsal", on="back", base=(0.3, 0.5), edge=((0.0, 0.0), (1.0, 0.1)))
+        self.assertEqual((fin.spines, fin.spiny), (0, False))
+        mark = Mark(kind="spots", colour="dark", size=0.01, at=())
+        self.assertEqual(mark.dead, "stays")
 
 
 class CountedTest(unittest.TestCase):

@@ -13,6 +13,7 @@ from lepidos.stations.base.digest import digest_of
 from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
+from lepidos.store import fishes
 from lepidos.store.tables import EntryTable
 from tests.app import NOON, AppTest
 
@@ -117,11 +118,18 @@ class LandingTest(AppTest):
             ({"states": ("boiled",)}, "states", "Unknown state"),
             ({"skin": "half"}, "skin", "on or off"),
             ({"landed_at": NOON + timedelta(hours=2)}, "landed_at", "still to come"),
+            ({"landed_at": NOON + timedelta(minutes=10, seconds=1)}, "landed_at", "still to come"),
             ({"landed_at": NOON - timedelta(days=4)}, "landed_at", "before the trip"),
         ]
         for order, field, message in cases:
             with self.subTest(order=order):
                 self.assertRegex(self.refused(**order)[field], message)
+
+    def test_a_devices_clock_may_be_ten_minutes_fast(self) -> None:
+        at = NOON + timedelta(minutes=10)
+        fish = self.land(self.trip, landed_at=at).subject_id
+        with self.ctx.store.reading():
+            self.assertEqual(fishes.get(fish).landed_at, at)
 
     def test_an_odd_weight_is_landed_and_asked_about(self) -> None:
         done = self.land(self.trip, weight_kg=1.6)
