@@ -229,6 +229,10 @@ class OwnTest(GuideTest):
             303,
         )
         self.assertIn("Harbour cod", self.text("/guide/harbour_cod"))
+        self.assertIn('href="/guide/harbour_cod">harbour cod</a>', self.text("/guide/own"))
+        quay = {'name = "cod"': 'name = "cod (of the quay)"', 'code = "QC"': 'code = "QQ"'}
+        self.own("quay_cod", self.cod(**quay))
+        self.assertIn('href="/guide/quay_cod">cod (of the quay)</a>', self.text("/guide/own"))
         trip = self.start_trip()
         self.land(trip, "harbour_cod", "70")
         self.assertIn("QC1", self.text(f"{trip}/deck"))

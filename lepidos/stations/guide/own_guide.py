@@ -32,6 +32,7 @@ class Own:
     key: str
     toml: str
     problem: str = ""
+    name: str = ""
 
 
 def take_in(ctx: AppContext) -> list[str]:
@@ -77,7 +78,14 @@ def list_own(ctx: AppContext) -> list[Own]:
     """All of the crew's own, each with the reason where it is set aside."""
     with ctx.store.reading():
         rows = [(str(r.kind), str(r.key), str(r.toml)) for r in ownguide.every()]
-    return [Own(*row, ctx.own_problems.get(row[:2], "")) for row in rows]
+    return [Own(*row, ctx.own_problems.get(row[:2], ""), _called(ctx, *row[:2])) for row in rows]
+
+
+def _called(ctx: AppContext, kind: str, key: str) -> str:
+    """What one calls it; of one that is set aside what its key says."""
+    known = ctx.guide.plans if kind == "plan" else ctx.guide.species
+    one = known.get(key)
+    return one.name if one and (kind, key) not in ctx.own_problems else key.replace("_", " ")
 
 
 def text_of(ctx: AppContext, kind: str, key: str) -> str:
