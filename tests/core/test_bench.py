@@ -139,6 +139,39 @@ class CompiledTest(unittest.TestCase):
         self.assertAlmostEqual(late, found[0][0], delta=1.0)  # the rest is the finish, faded
 
 
+class InsertTest(unittest.TestCase):
+    def test_a_fish_that_is_new_costs_what_its_row_then_costs(self) -> None:
+        """By the definition written anew, for rows with breaks and late fish and without."""
+        for seed in range(12):
+            waits = random_table(seed, 9, 2)
+            there = Bench([j._replace(release_s=0.0) for j in waits.jobs], waits.cutters, CHANGE)
+            for bench in (waits, there):
+                for k in (0, 1):  # the first board has a break
+                    for length in (0, 1, 8):
+                        row = tuple(range(1, 1 + length))
+                        found = bench._insertions(k, row, 0, 0)
+                        self.assertEqual(len(found), length + 1)
+                        for at, (late, finish) in enumerate(found):
+                            then = (*row[:at], 0, *row[at:])
+                            with self.subTest(seed=seed, board=k, row=row, at=at):
+                                self.assertAlmostEqual(late, lateness(bench, k, then), places=5)
+                                self.assertAlmostEqual(finish, bench._run(k, then)[1], places=6)
+
+    def test_new_fish_go_where_they_cost_least_and_what_is_held_stays_first(self) -> None:
+        rng = Random(4)
+        jobs = [
+            job(f"F{n}", rng.uniform(3, 10), rng.uniform(10, 90), kind=rng.choice(KINDS))
+            for n in range(12)
+        ]
+        bench = Bench(jobs, [Cutter("Ines", holding=("F3",))], CHANGE)
+        known = bench.follow([[f"F{n}" for n in (3, 5, 7, 9, 11)]])
+        (row,) = known.sequences
+        self.assertEqual(row[0], 3)
+        self.assertEqual(sorted(row), list(range(12)))
+        plain = bench.follow([[f"F{n}" for n in (3, *(n for n in range(12) if n != 3))]])
+        self.assertLessEqual(known.lateness, plain.lateness)
+
+
 class ExactTest(unittest.TestCase):
     def test_equals_full_enumeration_on_small_tables(self) -> None:
         for seed in range(30):

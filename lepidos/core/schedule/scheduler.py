@@ -90,17 +90,47 @@ class Bench(Boards):
         costs = [self._run(k, row)[:2] for k, row in enumerate(rows)]
         places = []
         for k, row in enumerate(rows):
-            at = len(self._held[k])
-            late, now, kind = self._run(k, row[:at])
-            while True:
-                cost = self._run_on(k, (late, now, kind), [job, *row[at:]])[:2]
-                places.append((self._total([*costs[:k], cost, *costs[k + 1 :]]), k, at))
-                if at == len(row):
-                    break
-                late, now, kind = self._run_on(k, (late, now, kind), row[at : at + 1])
-                at += 1
+            first = len(self._held[k])
+            for at, cost in enumerate(self._insertions(k, row, job, first), first):
+                total = self._total([*costs[:k], cost, *costs[k + 1 :]])
+                # sums that are taken in another order differ in their last digits
+                places.append((round(total, 6), k, at))
         _, k, at = min(places)
         rows[k].insert(at, job)
+
+    def _insertions(
+        self, k: int, row: Sequence[int], job: int, first: int
+    ) -> list[tuple[float, float]]:
+        """Lateness and finish of a board for a fish put before each place from `first` on."""
+        start = self.cutters[k].free_s
+        if self.cutters[k].breaks or any(self._release[i] > start for i in (*row, job)):
+            found = []
+            before = self._run(k, row[:first])
+            for at in range(first, len(row) + 1):
+                found.append(self._run_on(k, before, [job, *row[at:]])[:2])
+                before = self._run_on(k, before, row[at : at + 1])
+            return found
+        # nothing waits: what comes after it is as much later as it and its changeovers take
+        table = self.table()
+        fish = np.array(row, dtype=np.int64)
+        kinds = np.array([self._first[k], *table.kind[fish]])
+        takes = table.seconds[k, fish] + table.setup[kinds[:-1], kinds[1:]]
+        ends = np.concatenate([[start], start + np.cumsum(takes)])
+        to_it = table.setup[kinds, table.kind[job]]
+        from_it = np.append(
+            table.setup[table.kind[job], kinds[1:]] - table.setup[kinds[:-1], kinds[1:]], 0.0
+        )
+        done = ends + to_it + table.seconds[k, job]
+        later = to_it + table.seconds[k, job] + from_it
+        weight, deadline = table.weight[fish], table.deadline[fish]
+        late = weight * np.maximum(0.0, ends[1:] - deadline)
+        so_far = np.concatenate([[0.0], np.cumsum(late)])
+        pushed = weight * np.maximum(0.0, ends[1:] + later[:, np.newaxis] - deadline)
+        behind = np.triu(np.ones((len(fish) + 1, len(fish))))
+        own = table.weight[job] * np.maximum(0.0, done - table.deadline[job])
+        total = so_far + own + (pushed * behind).sum(axis=1)
+        finish = np.append(ends[-1] + later[:-1], done[-1])
+        return list(zip(total[first:].tolist(), finish[first:].tolist(), strict=True))
 
     def improve(
         self,

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import datetime
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from lepidos.core.cold.cooling_body import CoolingBody, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.spoilage import Climate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
+from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
@@ -77,46 +79,67 @@ class Way:
 def ways_of(
     ctx: AppContext, trip: Trip, rows: Sequence[tuple[Fish, FishNow]]
 ) -> list[tuple[Fish, Way]]:
+    """How each fish lay since it was landed. In an open transaction.
+
+    Kept fish by fish: what is done to one leaves the others as they were.
+    """
     facts = facts_by_fish(ctx, trip.id)
     readings = fishes.readings_of_trip(trip.id)
     now = ctx.clock()
     air_c = trip.air_c if trip.air_c is not None else ctx.guide.media["open_air"].celsius
+    around = (float(air_c), float(trip.sea_c or 0.0))
     ways = []
     for fish, state in rows:
-        done = facts.get(fish.id, [])
-        ended = work.closed_at(done)
-        lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
-        if ended is None:
-            moved_s = max((s for s, _ in _moves(fish, done, lasted_s)), default=0.0)
-            lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
-        moves = _moves(fish, done, lasted_s)
-        species = ctx.guide.one(fish.species)
-        kg = round_weight(state, species).kg
-        spells, media = _spells(ctx.guide.media, moves, lasted_s, float(air_c))
-        ways.append(
-            (
-                fish,
-                Way(
-                    body=cooling_body(
-                        ctx.guide.body_of(species), total_length_m(state, species), kg
-                    ),
-                    start_c=float(trip.sea_c or 0.0),
-                    lasted_s=sum(s.seconds for s in spells),
-                    spells=spells,
-                    media=media,
-                    lies=moves[-1][1] if moves else "",
-                    lying_now=_spell(
-                        ctx.guide.media[STATES[moves[-1][1]].medium if moves else "open_air"], 0.0
-                    ),
-                    iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
-                    readings=_readings(fish, readings.get(fish.id, []), spells),
-                    ice_life_days=species.ice_life.mean,
-                    climate=species.climate,
-                    kg=kg,
-                ),
-            )
+        done, probed = tuple(facts.get(fish.id, ())), tuple(readings.get(fish.id, ()))
+        lasted_s = _lasted_s(fish, done, now)
+        way = ctx.memo.get(
+            ("way of a fish", fish, state, done, probed, lasted_s, *around, ctx.guide.edition),
+            lambda f=fish, s=state, d=done, p=probed, t=lasted_s: _way(ctx, f, s, d, p, t, *around),  # type: ignore[misc]
+            most=2 * MOST_FISH,
         )
+        ways.append((fish, way))
     return ways
+
+
+def _lasted_s(fish: Fish, facts: Sequence[Fact], now: datetime) -> float:
+    """For how long its cold is followed: to its end, or till now as coarsely as that may be."""
+    ended = work.closed_at(list(facts))
+    lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
+    if ended is None:
+        moved_s = max((s for s, _ in _moves(fish, facts, lasted_s)), default=0.0)
+        lasted_s -= lasted_s % _step_s(lasted_s - moved_s)
+    return lasted_s
+
+
+def _way(
+    ctx: AppContext,
+    fish: Fish,
+    state: FishNow,
+    facts: Sequence[Fact],
+    probed: Sequence[ReadingRow],
+    lasted_s: float,
+    air_c: float,
+    sea_c: float,
+) -> Way:
+    moves = _moves(fish, facts, lasted_s)
+    species = ctx.guide.one(fish.species)
+    kg = round_weight(state, species).kg
+    spells, media = _spells(ctx.guide.media, moves, lasted_s, air_c)
+    lying = STATES[moves[-1][1]].medium if moves else "open_air"
+    return Way(
+        body=cooling_body(ctx.guide.body_of(species), total_length_m(state, species), kg),
+        start_c=sea_c,
+        lasted_s=sum(s.seconds for s in spells),
+        spells=spells,
+        media=media,
+        lies=moves[-1][1] if moves else "",
+        lying_now=_spell(ctx.guide.media[lying], 0.0),
+        iced_s=next((s for s, k in moves if STATES[k].medium != "open_air"), None),
+        readings=_readings(fish, probed, spells),
+        ice_life_days=species.ice_life.mean,
+        climate=species.climate,
+        kg=kg,
+    )
 
 
 def _step_s(lies_s: float) -> float:
