@@ -84,6 +84,8 @@ class DisarmingTest(unittest.TestCase):
         self.assertEqual(len(ways("greater_weever", gills)), 1)
         self.assertLess(gap(ways("greater_weever", gills)[0], at), 2e-3)
         self.assertGreater(min(gap(w, at) for w in ways("greater_weever", back)), 0.01)
+        reworded = gills.model_copy(update={"title": "Shear both gill spines"})
+        self.assertLess(gap(ways("greater_weever", reworded)[0], at), 2e-3)
 
     def test_any_other_step_follows_its_cut_or_shows_none(self) -> None:
         one = GUIDE.one("pollack")

@@ -55,6 +55,17 @@ class DrawingTest(SessionPages):
         self.assertIn("data-flip", self.client.get(f"{plaice}?side=A").text)
         self.assertNotIn("data-flip", self.client.get(f"{plaice}?side=B").text)
 
+    def test_all_spines_are_in_sight_while_they_are_taken_off(self) -> None:
+        lionfish = self.land(self.trip, species="lionfish", length="34")
+        page = self.client.get(lionfish).text
+        (whole,), (near,) = (
+            re.findall(rf'data-{name}="([^"]+)"', page) for name in ("whole", "near")
+        )
+        self.assertEqual(near, whole)
+        self.assertEqual(
+            self.drawing(lionfish, "A").count('class="sting"'), 17
+        )  # one pelvic a side
+
     def test_any_other_fish_looks_the_same_on_both_sides(self) -> None:
         self.assertEqual(
             self.caption(self.drawing(self.fish, "A"), "head"),

@@ -8,8 +8,8 @@ from lepidos.core.fish.fins import fin_drawing
 from lepidos.core.fish.species import Loop, Species
 
 GILL_COVER = "gill cover"
-BESIDE = 0.012  # of the total length: how far the shears reach past the first and the last spine
-# across the gill cover's spine and across the tail before its own, in station coordinates
+BESIDE = 0.012  # of the total length: how far the shears reach past the outer spines (practice)
+# across the gill cover's spine and the tail before its own, in station coordinates (memory)
 ACROSS = {GILL_COVER: ((1.0, 0.62), (1.02, 0.28)), "tail": ((2.45, 1.0), (2.45, -1.0))}
 
 
@@ -31,10 +31,11 @@ def blade_paths(body: Body, species: Species, plan: BodyPlan, step: Step) -> tup
 def _taken(species: Species, plan: BodyPlan, step: Step) -> list[str]:
     """What bears the spines that a step takes off: gill covers have a step of their own."""
     stings = species.counted.stings if species.counted else ()
-    of_gills = [s for s in plan.steps if s.disarms and s.zone == "head"]
-    if step in of_gills:
+    # by its place: a plan may word a step in another way than its body plan does
+    if step.zone == "head":
         return [name for name in stings if name == GILL_COVER]
-    return [name for name in stings if not (of_gills and name == GILL_COVER)]
+    apart = any(s.disarms and s.zone == "head" for s in plan.steps)
+    return [name for name in stings if not (apart and name == GILL_COVER)]
 
 
 def _at_the_feet(body: Body, name: str) -> Polygon:

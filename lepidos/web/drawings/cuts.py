@@ -127,7 +127,8 @@ def _near(guide: Guide, table: TableView, window: svg.Frame, flipped: bool) -> s
     for zone in plan.zones:
         if zone.key in zones:
             found += zone_polygon(body, plan, zone.key)
-    if not found or table.closed:
+    # spines are counted by their tips, which stand far from the cut at their feet
+    if not found or table.closed or (step and step.disarms):
         return window.view_box
     xs = [svg.UNIT * (1 - x if flipped else x) for x, _ in found]
     ys = [-svg.UNIT * y for _, y in found]
