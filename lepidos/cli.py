@@ -1,6 +1,5 @@
 """The command line: run the app, look after the data file, and the core's models for scripts."""
 
-import json
 import shutil
 import signal
 import socket
@@ -148,7 +147,7 @@ def export(
             target.write_text(yieldbook.book_csv(ctx, trip_id), "utf-8", newline="")
         else:
             book = yieldbook_views.book(yieldbook.view_book(ctx, trip_id))
-            target.write_text(json.dumps(book, indent=2), "utf-8")
+            target.write_text(book.model_dump_json(indent=2), "utf-8")
         typer.echo(f"Written to {target}")
 
     _with_context(data_dir, do)

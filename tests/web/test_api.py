@@ -75,6 +75,33 @@ class PathTest(ApiTest):
         self.assertIn("P1", self.client.get(f"/api/v1/trips/{trip}/yieldbook.csv").text)
         self.assertEqual(self.get(f"/trips/{trip}")["gauges"]["bags"], 1)
 
+    def test_an_answers_kind_and_id_undo_what_was_done(self) -> None:
+        trip = self.trip()
+        card = {
+            "species": "cod", "area": "inshore", "source": "the harbour", "checked_on": "2026-07-01"
+        }  # fmt: skip
+        written = self.made("/rules", card)
+        steps: list[tuple[str, str, dict[str, Any]]] = [
+            ("PUT", f"/rules/{written}", {**card, "min_cm": 40}),
+            ("POST", "/rules", {**card, "species": "ling"}),
+            ("POST", f"/trips/{trip}/boards", {"cutter": "Ines"}),
+            ("POST", "/places", {"name": "chest"}),
+            ("POST", f"/trips/{trip}/ice", {"seen_kg": 8}),
+            ("POST", "/wishes", {"species": "cod", "skin": "off"}),
+            ("POST", f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70}),
+            ("POST", "/trips", {"name": "Evening", "on_date": "2026-07-14"}),
+        ]
+        for method, path, body in steps:
+            with self.subTest(f"{method} {path}"):
+                done = self.client.request(
+                    method, f"/api/v1{path}", json=body, headers={"idempotency-key": self.key()}
+                ).json()
+                undone = self.send("/undo", {"kind": done["kind"], "id": done["id"]})
+                self.assertEqual(undone.status_code, 201, f"{done} {undone.text}")
+        self.assertEqual([c["min_cm"] for c in self.get("/rules")], [None])
+        self.assertEqual(self.get(f"/trips/{trip}/order")["boards"], [])
+        self.assertEqual((self.get("/places"), self.get("/trips")["total"]), ([], 1))
+
     def test_the_bag_plan_is_sealed_bag_by_bag_and_a_retry_is_the_same_bag(self) -> None:
         trip = f"/trips/{self.trip()}"
         fish = self.made(f"{trip}/fish", {"species": "pollack", "length_cm": 68})

@@ -2,6 +2,8 @@
 
 import logging
 
+from lepidos.store.records import Bag
+from lepidos.web.api.views.freezer import BagOut
 from tests.web.client import WebTest
 from tests.web.contract import Contract
 
@@ -16,6 +18,26 @@ class ContractTest(WebTest):
         # it is no run when nothing was accepted or nothing refused
         self.assertGreater(run.statuses[200] + run.statuses[201], 40)
         self.assertGreater(run.statuses[422], 40)
+
+    def test_every_answer_says_what_is_in_it(self) -> None:
+        document = self.client.get("/api/openapi.json").json()
+        answers = {
+            f"{method} {path}": content["schema"]
+            for path, methods in document["paths"].items()
+            for method, operation in methods.items()
+            for status in ("200", "201")
+            for kind, content in operation["responses"].get(status, {}).get("content", {}).items()
+            if kind == "application/json"
+        }
+        self.assertGreater(len(answers), 50)
+        for name, schema in answers.items():
+            with self.subTest(name):
+                whole = schema.get("items", schema)
+                self.assertTrue("$ref" in whole or all("$ref" in s for s in whole["anyOf"]))
+
+    def test_a_bag_shows_every_column_but_those_of_other_rows(self) -> None:
+        left_out = {"trip_id", "party_id", "sealed_at"}
+        self.assertEqual(set(Bag._fields) - set(BagOut.model_fields), left_out)
 
     def test_a_refusal_is_documented_as_it_is_answered(self) -> None:
         document = self.client.get("/api/openapi.json").json()

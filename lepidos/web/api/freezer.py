@@ -1,9 +1,11 @@
-"""The API of the freezer: places, their readings, bags, and what to use next."""
+"""The freezer over the API: places, their readings, bags, and what to use next."""
 
 from datetime import date
+from typing import Annotated
 from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Request
+from pydantic import AwareDatetime, Field, FiniteFloat
 
 from lepidos.stations.freezer import (
     find,
@@ -15,45 +17,78 @@ from lepidos.stations.freezer import (
     stocktake,
     temperature,
 )
-from lepidos.web.api.shapes import (
-    CountIn,
-    DoneOut,
-    Json,
-    Key,
-    MealIn,
-    OutIn,
-    Page,
-    PlaceIn,
-    PlaceLikeIn,
-    PutIn,
-    ReadingsIn,
-    done_out,
-)
+from lepidos.web.api.shapes import DoneOut, In, Key, Page, Text, done_out
 from lepidos.web.api.views import freezer as freezer_views
 from lepidos.web.shell.render import context_of
 
 router = APIRouter(prefix="/api/v1")
 
 
+class PlaceIn(In):
+    """A freezer place."""
+
+    name: Text
+
+
+class PutIn(In):
+    """A bag's new place."""
+
+    place_id: Text
+
+
+class OutIn(In):
+    """Why a bag is taken out."""
+
+    why: Text = "to eat"
+    note: Text = ""
+
+
+class PlaceLikeIn(In):
+    """What a place is like; `litres` 0: nobody knows, `within_id`: what it is a drawer of."""
+
+    celsius: FiniteFloat
+    litres: FiniteFloat = 0
+    cooling: Text = "still"
+    kind: Text = "freezer"
+    within_id: Text = ""
+    kg_a_day: FiniteFloat = 0
+
+
+class ReadingIn(In):
+    """One reading of a sensor."""
+
+    at: AwareDatetime
+    celsius: FiniteFloat
+
+
+class ReadingsIn(In):
+    """Readings of one sensor, rising in time."""
+
+    sensor: Text = "sensor"
+    readings: Annotated[list[ReadingIn], Field(min_length=1, max_length=20_000)]
+
+
+class CountIn(In):
+    """Codes that were seen in a place."""
+
+    codes: Annotated[list[Text], Field(max_length=5000)]
+
+
+class MealIn(In):
+    """A meal from the freezer."""
+
+    on: date
+    people: Annotated[int, Field(ge=1, le=60)]
+    purpose: Text = ""
+    thaw: Text = "refrigerator"
+    codes: Annotated[list[Text], Field(min_length=1, max_length=60)]
+
+
 @router.get("/places", tags=["freezer"])
-def list_places(request: Request) -> list[Json]:
+def list_places(request: Request) -> list[freezer_views.PlaceRowOut]:
     """Freezer places, how many bags each holds, and what it is like where somebody said."""
     found = freezer.view_freezer(context_of(request))
-    return [
-        {
-            "id": box.place.id,
-            "name": box.place.name,
-            "bags": box.number,
-            "celsius": box.said.celsius if box.said else None,
-            "litres": box.said.litres or None if box.said else None,
-            "cooling": box.said.cooling if box.said else None,
-            "kind": box.said.kind if box.said else None,
-            "within_id": box.said.within_id if box.said else None,
-            "measured_c": box.line.now_c if box.line else None,
-            "measured_at": box.line.until.isoformat() if box.line else None,
-        }
-        for box in found.boxes
-    ]
+    return [freezer_views.place_row(box) for box in found.boxes]
 
 
 @router.post("/places", tags=["freezer"], status_code=201)
@@ -62,34 +97,8 @@ def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
     return done_out(places.add_place(context_of(request), key, places.AddPlace(body.name)))
 
 
-@router.get("/bags", tags=["freezer"])
-def list_bags(request: Request, place_id: str = "", page: Page = 1) -> Json:
-    """Bags in the freezer, first-expiring first, 40 a page. `best_by` is by the log."""
-    found = freezer.view_freezer(context_of(request), "", place_id, page)
-    return {"total": found.total, "bags": [freezer_views.bag(r) for r in found.rows]}
-
-
-@router.get("/bags/{code}", tags=["freezer"])
-def get_bag(request: Request, code: str) -> Json:
-    """A bag by its code: contents and history."""
-    return freezer_views.bag_view(freezer.find_bag(context_of(request), code))
-
-
-@router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
-def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
-    """Put a bag into a place."""
-    return done_out(moves.put_away(context_of(request), key, moves.PutAway((code,), body.place_id)))
-
-
-@router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
-def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
-    """Take a bag out."""
-    order = moves.TakeOut((code,), body.why, body.note)
-    return done_out(moves.take_out(context_of(request), key, order))
-
-
 @router.get("/places/{place_id}", tags=["freezer"])
-def get_place(request: Request, place_id: str) -> Json:
+def get_place(request: Request, place_id: str) -> freezer_views.PlaceOut:
     """One place: how cold it was, what warm spells did, how long it keeps without power."""
     return freezer_views.place_view(place_view.view_place(context_of(request), place_id))
 
@@ -129,17 +138,43 @@ def count_place(request: Request, place_id: str, key: Key, body: CountIn) -> Don
     return done_out(stocktake.count_place(context_of(request), key, order))
 
 
+@router.get("/bags", tags=["freezer"])
+def list_bags(request: Request, place_id: str = "", page: Page = 1) -> freezer_views.BagsOut:
+    """Bags in the freezer, first-expiring first, 40 a page. `best_by` is by the log."""
+    found = freezer.view_freezer(context_of(request), "", place_id, page)
+    return freezer_views.BagsOut(total=found.total, bags=[freezer_views.bag(r) for r in found.rows])
+
+
+@router.get("/bags/{code}", tags=["freezer"])
+def get_bag(request: Request, code: str) -> freezer_views.BagViewOut:
+    """A bag by its code: contents and history."""
+    return freezer_views.bag_view(freezer.find_bag(context_of(request), code))
+
+
+@router.post("/bags/{code}/in", tags=["freezer"], status_code=201)
+def put_in(request: Request, code: str, key: Key, body: PutIn) -> DoneOut:
+    """Put a bag into a place."""
+    return done_out(moves.put_away(context_of(request), key, moves.PutAway((code,), body.place_id)))
+
+
+@router.post("/bags/{code}/out", tags=["freezer"], status_code=201)
+def take_out(request: Request, code: str, key: Key, body: OutIn) -> DoneOut:
+    """Take a bag out."""
+    order = moves.TakeOut((code,), body.why, body.note)
+    return done_out(moves.take_out(context_of(request), key, order))
+
+
 @router.get("/find", tags=["freezer"])
-def find_bags(request: Request, words: str, gone: bool = False) -> Json:
+def find_bags(request: Request, words: str, gone: bool = False) -> freezer_views.HitsOut:
     """Bags that fit every word, over all trips and years; at most 200."""
     hits, total = find.find_bags(context_of(request), words[:200], gone)
-    return {"total": total, "bags": [freezer_views.hit(hit) for hit in hits]}
+    return freezer_views.HitsOut(total=total, bags=[freezer_views.hit(hit) for hit in hits])
 
 
 @router.get("/use-next", tags=["freezer"])
 def use_next(
     request: Request, people: int, on: date, purpose: str = "", thaw: str = "refrigerator"
-) -> list[Json]:
+) -> list[freezer_views.SuggestionOut]:
     """Which bags make a meal, and when to take them out."""
     ctx = context_of(request)
     asked = meals.Asked(people, on, purpose[:40], thaw[:40])

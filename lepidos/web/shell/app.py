@@ -38,10 +38,7 @@ from lepidos.stations.guide.own_guide import take_in
 from lepidos.stations.health.copies import Copies
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
-from lepidos.web.api import deck as api_deck
-from lepidos.web.api import freezer as api_freezer
-from lepidos.web.api import session as api_session
-from lepidos.web.api import v1
+from lepidos.web import api
 from lepidos.web.api.contract import document
 from lepidos.web.boat import boat, guest
 from lepidos.web.bundle import bundle
@@ -80,8 +77,8 @@ ROUTERS = (
     preferences, kept, live, progress, trips, deck, card, rule_cards, queue, table_plan,
     fish_view, wishes, history, cutters, pack, piece, label, receipt, freezer, place, use_next,
     yieldbook, every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide,
-    identification, devices, health, licences, boat, guest, v1, api_deck, api_freezer,
-    api_session, settings_page, demo_door, demo_round,
+    identification, devices, health, licences, boat, guest, settings_page, demo_door, demo_round,
+    *api.STATIONS,
 )  # fmt: skip
 
 

@@ -15,7 +15,6 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup, escape
 
-from lepidos.core.estimate import Estimate
 from lepidos.core.fish.lengths import LENGTHS, length_name
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, short_date, show_code
@@ -307,17 +306,3 @@ def _day(value: date | datetime, zone: ZoneInfo) -> str:
     if isinstance(value, datetime):
         value = value.astimezone(zone).date()
     return f"{value:%a} {value.day} {value:%b %Y}"
-
-
-def why(estimate: Estimate) -> dict[str, Any]:
-    """An estimate opened up, for the API."""
-    return {
-        "value": estimate.value,
-        "low": estimate.low,
-        "high": estimate.high,
-        "level": estimate.level,
-        "unit": estimate.unit,
-        "formula": estimate.formula,
-        "source": estimate.source,
-        "notes": list(estimate.notes),
-    }
