@@ -33,6 +33,11 @@ LEAST_TEXT_PX, BENCH_TEXT_PX = 14, 16
 MOST_SHIFT = 0.05
 SLOWED = 4
 MOST_FIRST_LOAD = 200_000
+MOST_MOVING_S = 15  # what moves for ever takes a phone's battery: it is painted again and again
+RESTLESS = """
+  most => document.getAnimations().filter((one) => one.effect.getComputedTiming().endTime > most)
+    .map((one) => `${one.animationName} of ${one.effect.target.outerHTML.slice(0, 60)}`)
+"""
 # until what a new size or theme changes has been laid out and painted
 DRAWN = """
   () => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
@@ -193,16 +198,18 @@ class LoadingTest(PagesTest):
             loaded[0] += event["encodedDataLength"]
 
         session.on("Network.loadingFinished", count)
-        shifts = {}
+        shifts, restless = {}, {}
         for view, address in views.items():
             loaded[0] = 0.0
             page.goto(address)
             page.wait_for_timeout(600)
             shifts[view] = page.evaluate("window.shift")
+            restless[view] = page.evaluate(RESTLESS, MOST_MOVING_S * 1000)
             if view == "deck":
                 self.assertLess(loaded[0], MOST_FIRST_LOAD)
         jumping = {view: round(shift, 3) for view, shift in shifts.items() if shift >= MOST_SHIFT}
         self.assertEqual(jumping, {})
+        self.assertEqual({view: moves for view, moves in restless.items() if moves}, {})
         self.assertEqual(len(shifts), len(views))
 
     def test_the_guide_loads_its_drawings_as_they_come_into_view(self) -> None:
