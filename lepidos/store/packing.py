@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
+from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, plain_sql, read
 from lepidos.store.standing import in_order, those_standing
@@ -27,6 +28,33 @@ def _standing(query, model):
     return read(in_order(those_standing(query, model)))
 
 
+def _of_trip(model) -> Ready:
+    """A trip's rows, as `_standing`; every page of the table in bags asks for them."""
+    return Ready(
+        lambda trip: in_order(those_standing(model.select().where(model.trip == trip), model))
+    )
+
+
+def _of_trips_pieces(model) -> Ready:
+    """The rows of a trip's pieces, as `_standing`."""
+
+    def query(trip):
+        pieces = model.select(model).join(WeighingTable).join(FishTable)
+        return in_order(those_standing(pieces.where(FishTable.trip == trip), model))
+
+    return Ready(query)
+
+
+_RULES: Ready[records.BagRule] = _of_trip(BagRuleTable)
+_SHARING: Ready[records.ShareRule] = _of_trip(ShareRuleTable)
+_WISHES: Ready[records.PartyWish] = _of_trip(PartyWishTable)
+_MARKS: Ready[records.PieceMark] = _of_trips_pieces(PieceMarkTable)
+_SAID: Ready[records.PartSaid] = _of_trips_pieces(PartSaidTable)
+_SUPPLIES: Ready[records.SupplyCount] = Ready(
+    lambda: in_order(those_standing(SupplyCountTable.select(), SupplyCountTable))
+)
+
+
 def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
     """How a party's fish go into bags from now on."""
     return add_row(BagRuleTable, id=ids.new(at), at=at, **values)
@@ -34,8 +62,7 @@ def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
 
 def rules_of(trip_id: str) -> dict[str, records.BagRule]:
     """By party, "" for everybody: the rule that holds."""
-    rows = _standing(BagRuleTable.select().where(BagRuleTable.trip == trip_id), BagRuleTable)
-    return {row.party_id or "": row for row in rows}
+    return {row.party_id or "": row for row in _RULES(trip_id)}
 
 
 def mark(ids: IdMaker, at: datetime, **values: object) -> records.PieceMark:
@@ -45,9 +72,7 @@ def mark(ids: IdMaker, at: datetime, **values: object) -> records.PieceMark:
 
 def marks_of(trip_id: str) -> dict[str, records.PieceMark]:
     """By weighing: the marks that hold for it alone."""
-    query = PieceMarkTable.select(PieceMarkTable).join(WeighingTable).join(FishTable)
-    rows = _standing(query.where(FishTable.trip == trip_id), PieceMarkTable)
-    return {row.weighing_id: row for row in rows}
+    return {row.weighing_id: row for row in _MARKS(trip_id)}
 
 
 def marks_of_piece(weighing_id: str) -> records.PieceMark | None:
@@ -64,9 +89,7 @@ def say(ids: IdMaker, at: datetime, **values: object) -> records.PartSaid:
 
 def said_of(trip_id: str) -> dict[tuple[str, int], records.PartSaid]:
     """By weighing and position: what a hand decided and holds."""
-    query = PartSaidTable.select(PartSaidTable).join(WeighingTable).join(FishTable)
-    rows = _standing(query.where(FishTable.trip == trip_id), PartSaidTable)
-    return {(row.weighing_id, row.position): row for row in rows}
+    return {(row.weighing_id, row.position): row for row in _SAID(trip_id)}
 
 
 _MODELS = {
@@ -103,8 +126,7 @@ def count_supply(
 
 def supplies() -> list[tuple[records.SupplyCount, float]]:
     """The last count of each size, and what sealed bags have used since: bags, or metres."""
-    rows = _standing(SupplyCountTable.select(), SupplyCountTable)
-    last = {(row.width_m, row.length_m): row for row in rows}
+    last = {(row.width_m, row.length_m): row for row in _SUPPLIES()}
     # a bag that was undone is used up all the same
     query = """
         SELECT count(*), coalesce(sum(length_m), 0) FROM bag
@@ -128,7 +150,7 @@ def set_sharing(
 
 def sharing_of(trip_id: str) -> records.ShareRule | None:
     """How a trip's bags are shared out; None as long as nobody said."""
-    rows = _standing(ShareRuleTable.select().where(ShareRuleTable.trip == trip_id), ShareRuleTable)
+    rows = _SHARING(trip_id)
     return rows[-1] if rows else None
 
 
@@ -139,8 +161,7 @@ def set_wish(ids: IdMaker, at: datetime, **values: object) -> records.PartyWish:
 
 def guests_of(trip_id: str) -> dict[str, list[records.PartyWish]]:
     """By party: what its guests wish, one row each, in the order in which they were named."""
-    rows = _standing(PartyWishTable.select().where(PartyWishTable.trip == trip_id), PartyWishTable)
-    last = {(row.party_id, row.guest): row for row in rows if row.guest}
+    last = {(row.party_id, row.guest): row for row in _WISHES(trip_id) if row.guest}
     found: dict[str, list[records.PartyWish]] = {}
     for row in last.values():
         if row.note or row.without:
@@ -150,8 +171,7 @@ def guests_of(trip_id: str) -> dict[str, list[records.PartyWish]]:
 
 def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
     """By party: what all of it wishes of its bags."""
-    rows = _standing(PartyWishTable.select().where(PartyWishTable.trip == trip_id), PartyWishTable)
-    return {row.party_id: row for row in rows if not row.guest}
+    return {row.party_id: row for row in _WISHES(trip_id) if not row.guest}
 
 
 def note_print(ids: IdMaker, at: datetime, bag_id: str) -> records.LabelPrint:

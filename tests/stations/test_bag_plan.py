@@ -4,6 +4,7 @@ import math
 import time
 from dataclasses import replace
 from datetime import date
+from unittest import mock
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
@@ -28,9 +29,11 @@ from lepidos.stations.pack import (
     seal,
     seal_checks,
     sharing,
+    to_come,
 )
 from lepidos.stations.pack.planned import PackTable, PlannedBag
-from lepidos.stations.table import findings
+from lepidos.stations.table import findings, wishes
+from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
 from lepidos.store import bags, packing
 from tests.app import AppTest
@@ -134,6 +137,21 @@ class PlanTest(BagPlanTest):
         }
         self.assertIn("cod fillet", names)
         self.assertFalse({"cod frame", "cod gut", "cod head"} & names)
+
+    def test_a_first_fillet_leaves_what_was_worked_out_of_the_other_fish(self) -> None:
+        """With it the fish's own plan is settled, which is a wish, and no other fish's."""
+        landed = [self.land(self.trip, "cod", 70 + n, party_id=self.tolland) for n in range(3)]
+        self.plan()
+        with mock.patch.object(to_come, "_of_fish", wraps=to_come._of_fish) as worked_out:
+            fish = self.cut(self.tolland, fillet_A=0.9)
+            self.plan()
+            self.assertEqual({call.args[4].id for call in worked_out.call_args_list}, {fish})
+            worked_out.reset_mock()
+            said = wishes.WishOfCrew("cod", Said(skin="off"))
+            wishes.wish_of_crew(self.ctx, self.key(), said)
+            self.plan()
+            asked = {call.args[4].id for call in worked_out.call_args_list}
+        self.assertLessEqual({one.subject_id for one in landed}, asked)
 
     def test_least_long_keeping_fish_and_large_bags_come_first(self) -> None:
         self.cut(self.tolland, fillet_A=0.9)

@@ -3,7 +3,7 @@
 import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from lepidos.core.catch.size_class import size_of
 from lepidos.core.cutting.wishes import Choice, Wish, chosen, fitting
@@ -26,6 +26,11 @@ class Sayings:
     parties: Mapping[tuple[str, str], WishRow] = field(default_factory=dict)
     fish: Mapping[str, WishRow] = field(default_factory=dict)
     names: Mapping[str, str] = field(default_factory=dict)
+
+    @cached_property
+    def of_many(self) -> tuple[str, ...]:
+        """The rows that are not of one fish."""
+        return tuple(row.id for row in (*self.crew.values(), *self.parties.values()))
 
 
 def meant_for(ctx: AppContext, purpose: str) -> str:
@@ -52,6 +57,13 @@ def _sayings(trip_id: str) -> Sayings:
         else:
             crew[row.species, row.size] = row
     return Sayings(crew, parties, fish, {p.id: p.name for p in trips.parties_of(trip_id)})
+
+
+def said_to(ctx: AppContext, fish: Fish) -> tuple[tuple[str, ...], str]:
+    """Stands for all that was said of how to cut this fish. As `sayings`."""
+    found = sayings(ctx, fish.trip_id)
+    own = found.fish.get(fish.id)
+    return found.of_many, own.id if own else ""
 
 
 @lru_cache(maxsize=4096)  # a row never changes, and every page asks for all of a trip's

@@ -21,6 +21,7 @@ from lepidos.core.pack.portions import (
 )
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed, total_length_m
+from lepidos.stations.base.wishes import said_to
 from lepidos.stations.pack.learned import (
     cutter_of,
     guide_profile,
@@ -39,7 +40,7 @@ from lepidos.stations.pack.portioning import (
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import bags, fishes, packing, sessions, wishes
+from lepidos.store import bags, fishes, packing, sessions
 from lepidos.store.records import BagRule, Fish, FishNow, PartSaid, PieceMark, Weighing
 from lepidos.store.records import Portion as Portioned
 
@@ -128,8 +129,7 @@ def parts_waiting(
     for (weighing_id, _), said in rules.said.items():
         laid.setdefault(weighing_id, []).append(said)
     common = (
-        tuple(row.id for row in wishes.of_trip(view.trip.id)), learned_marks(ctx),
-        view.trip.timezone, view.parties, ctx.guide.edition,
+        learned_marks(ctx), view.trip.timezone, view.parties, ctx.guide.edition,
     )  # fmt: skip
     found: list[PartRow] = []
     for weighing in fishes.weighings_of_trip(view.trip.id):
@@ -145,7 +145,7 @@ def parts_waiting(
         marks = marks_in(sealed) or rules.marks(fish.party_id, weighing.id)
         state = (
             weighing, fish, now, marks, tuple(sealed), tuple(laid.get(weighing.id, ())),
-            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish),
+            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish), said_to(ctx, fish),
         )  # fmt: skip
 
         def parts(

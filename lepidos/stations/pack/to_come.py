@@ -5,13 +5,14 @@ from datetime import datetime
 from lepidos.core.limits import LEAST_PIECE_KG
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
+from lepidos.stations.base.wishes import said_to
 from lepidos.stations.pack.learned import cutter_of, learned_marks
 from lepidos.stations.pack.parts import PartRow, Rules, parts_of_piece
 from lepidos.stations.pack.portioning import piece_row
 from lepidos.stations.table.forecasts import finished_mark
 from lepidos.stations.table.models import expected_of
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import fishes, sessions, wishes
+from lepidos.store import fishes, sessions
 from lepidos.store.records import Fish, FishNow, Weighing
 from lepidos.store.standing import by_fish
 
@@ -26,7 +27,6 @@ def parts_to_come(
     Kept fish by fish: what is done to one leaves the others as they were.
     """
     trip = view.trip.id
-    said = tuple(row.id for row in wishes.of_trip(trip))
     learned, sights = finished_mark(ctx), sessions.sights_of_trip(trip)
     weighed = by_fish(fishes.weighings_of_trip(trip))
     found: list[PartRow] = []
@@ -37,8 +37,8 @@ def parts_to_come(
         state = (fish, now, off, tuple(sights.get(fish.id, ())), fish.id in pooled)
         found += ctx.memo.get(
             (
-                "to come", *state, rules.marks(fish.party_id, ""), cutter_of(ctx, fish), said,
-                learned, learned_marks(ctx), view.trip.timezone, ctx.guide.edition,
+                "to come", *state, rules.marks(fish.party_id, ""), cutter_of(ctx, fish), said_to(ctx, fish),
+                learned, learned_marks(ctx), view.trip.timezone, view.parties, ctx.guide.edition,
             ),
             lambda f=fish, n=now, o=off: _of_fish(ctx, view, rules, pooled, f, n, o),  # type: ignore[misc]
             most=MOST_FISH_KEPT,

@@ -7,7 +7,8 @@ from lepidos.core.fish.species import Species
 from lepidos.core.schedule.cutting_time import Cut, Pace, learn
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import plan_of
-from lepidos.store import boards, fishes, sessions, wishes, work
+from lepidos.stations.base.wishes import said_to
+from lepidos.store import boards, fishes, sessions, work
 from lepidos.store.records import Fish, FishNow
 
 LEARN_FROM = 300  # finished fish
@@ -46,9 +47,8 @@ def plan_seconds(ctx: AppContext, fish: Fish, now: FishNow, species: Species) ->
 
     Kept fish by fish: what is done to one leaves the others as they were.
     """
-    said = tuple(row.id for row in wishes.of_trip(fish.trip_id))
     return ctx.memo.get(
-        ("plan seconds", fish, now, said, species.key, ctx.guide.edition),
+        ("plan seconds", fish, now, said_to(ctx, fish), species.key, ctx.guide.edition),
         lambda: plan_of(ctx, fish, now, species).minutes * 60,
         most=MOST_KEPT,
     )
