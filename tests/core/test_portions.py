@@ -2,6 +2,7 @@
 
 import math
 import unittest
+from functools import lru_cache
 
 import numpy as np
 from hypothesis import given, settings
@@ -28,15 +29,17 @@ profiles = st.lists(st.tuples(st.floats(0.05, 1), st.floats(0.05, 1)), min_size=
 def share_by_quad(profile: FilletProfile, start: float, end: float) -> float:
     """Mass share between two places by scipy's adaptive quadrature, knots given as breaks."""
 
+    return _between(profile, start, end) / _between(profile, 0, 1)
+
+
+@lru_cache(maxsize=512)
+def _between(profile: FilletProfile, a: float, b: float) -> float:
     def section(x: float) -> float:
         width = np.interp(x, profile.x, profile.width)
         return float(width * np.interp(x, profile.x, profile.thickness))
 
-    def between(a: float, b: float) -> float:
-        points = [x for x in profile.x if a < x < b]
-        return quad(section, a, b, points=points or None, limit=200)[0]
-
-    return between(start, end) / between(0, 1)
+    points = [x for x in profile.x if a < x < b]
+    return quad(section, a, b, points=points or None, limit=200)[0]
 
 
 class IntegrationTest(unittest.TestCase):

@@ -1,5 +1,6 @@
 """The paired trial against published values, scipy, statsmodels, and simulated seasons."""
 
+import itertools
 import math
 import unittest
 from random import Random
@@ -13,6 +14,7 @@ from statsmodels.stats.power import TTestPower
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.yields.trial import (
+    EXACT_UP_TO,
     difference,
     draw_sides,
     fish_to_settle,
@@ -87,10 +89,20 @@ class PropertiesTest(unittest.TestCase):
 
     def test_many_fish_are_drawn_and_agree_with_all_of_them(self) -> None:
         rng = np.random.default_rng(5)
-        d = rng.normal(0.4, 1.0, 20)
+        d = rng.normal(0.4, 1.0, EXACT_UP_TO)
         exact = paired(list(d)).p
         more = paired([*d, *([0.0] * 1)]).p  # a fish without a difference changes nothing
         self.assertAlmostEqual(exact, more, delta=0.01)
+
+    @given(st.lists(st.integers(-6, 6), min_size=2, max_size=9))
+    def test_the_exact_p_is_that_of_every_pattern(self, tenths: list[int]) -> None:
+        """Whole numbers: equal sums are many, and none may be counted twice or left out."""
+        sums = [
+            abs(sum(sign * d for sign, d in zip(signs, tenths, strict=True)))
+            for signs in itertools.product((1, -1), repeat=len(tenths))
+        ]
+        expected = sum(s >= abs(sum(tenths)) for s in sums) / len(sums)
+        self.assertAlmostEqual(paired([d / 10 for d in tenths]).p, expected, places=12)
 
     def test_what_cannot_be_is_refused(self) -> None:
         for call in (

@@ -99,8 +99,7 @@ class _Model:
         masses = bags.piece_kg * (
             np.interp(bags.end, self.x, share) - np.interp(bags.start, self.x, share)
         )
-        totals = np.zeros(len(bags.kg))
-        np.add.at(totals, bags.of, masses)
+        totals = np.bincount(bags.of, masses, len(bags.kg))
         return np.asarray(np.log(np.maximum(totals, 1e-9)))
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.cutting.differences import Difference, differences
@@ -47,6 +48,7 @@ class AskPlan:
 class Planned:
     """A plan with all that a page or a script shows of it; `cautions` by step."""
 
+    guide: Guide
     species: Species
     fish: FishToCut
     weight: Estimate | float
@@ -54,11 +56,17 @@ class Planned:
     cautions: Mapping[str, tuple[str, ...]]
     tools: tuple[StepTool, ...]
     expected: Mapping[str, Estimate]
-    differences: tuple[Difference, ...]
     not_worth: tuple[NotWorth, ...]
     thickness_m: float
     whole: bool
     count: int
+
+    @cached_property
+    def differences(self) -> tuple[Difference, ...]:
+        """What each other way changes: as many plans more, made only where they are shown."""
+        guide = self.guide
+        plan = guide.plan_of(self.species)
+        return differences(self.fish, self.species, plan, guide.pieces, guide.methods)
 
     @property
     def better_whole(self) -> bool:
@@ -75,8 +83,8 @@ class Planned:
         return self.fish.purpose if self.fish.purpose != self.cut.purpose else ""
 
 
-def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
-    """A plan for one fish, or for several alike; `both_ways`: with what each other way changes.
+def plan_fish(guide: Guide, ask: AskPlan) -> Planned:
+    """A plan for one fish, or for several alike.
 
     Raises: Unknown, OutOfRange, BadInput for what cannot be.
     """
@@ -93,6 +101,7 @@ def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
     fish = FishToCut(kg, total_m, ask.skin, facts, ask.purpose, ask.methods)
     cut = plan_cut(fish, species, plan, guide.pieces, guide.methods)
     return Planned(
+        guide,
         species,
         fish,
         weight,
@@ -100,7 +109,6 @@ def plan_fish(guide: Guide, ask: AskPlan, *, both_ways: bool = True) -> Planned:
         cautions_by_step(cut, species, guide.cautions),
         tuple(step_tool(step.tool, guide.tools, ask.tools) for step in cut.steps),
         expected_slots(weight, species, plan, cut, guide.pieces),
-        differences(fish, species, plan, guide.pieces, guide.methods) if both_ways else (),
         not_worth(fish, species, plan, cut, guide.pieces),
         fillet_thickness(guide.body_of(species), plan, total_m, kg),
         guide.methods.is_whole(cut.purpose, plan, kg),

@@ -119,7 +119,7 @@ def _group(ctx: AppContext, choice: Choice, rows: Sequence[SlabFish]) -> Group:
     return Group(
         tuple(str(r.fish.code) for r in rows),
         kind_of(ctx, middle.species),
-        plan_fish(ctx.guide, ask, both_ways=False),
+        plan_fish(ctx.guide, ask),
     )
 
 

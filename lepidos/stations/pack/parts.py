@@ -145,7 +145,8 @@ def parts_waiting(
         marks = marks_in(sealed) or rules.marks(fish.party_id, weighing.id)
         state = (
             weighing, fish, now, marks, tuple(sealed), tuple(laid.get(weighing.id, ())),
-            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish), said_to(ctx, fish),
+            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish),
+            said_to(ctx, fish),
         )  # fmt: skip
 
         def parts(
