@@ -38,7 +38,8 @@ def parts_to_come(
         found += ctx.memo.get(
             (
                 "to come", *state, rules.marks(fish.party_id, ""), cutter_of(ctx, fish),
-                said_to(ctx, fish), learned, learned_marks(ctx), view.trip.timezone, view.parties, ctx.guide.edition,
+                said_to(ctx, fish), learned, learned_marks(ctx), view.trip.timezone,
+                view.parties, ctx.guide.edition,
             ),
             lambda f=fish, n=now, o=off: _of_fish(ctx, view, rules, pooled, f, n, o),  # type: ignore[misc]
             most=MOST_FISH_KEPT,
