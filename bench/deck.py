@@ -1,6 +1,6 @@
 """The deck with 120 fish that wait: `python -m bench.deck`.
 
-Server time of the slab right after a landing (the order is worked out anew), again (nothing
+Server time of the slab right after a landing (the order is recalculated), again (nothing
 changed) and after an idle minute (every cold, too); the list, the order of work and a card; and how long a landing takes to another device:
 from the moment it is sent until the other one, told by the event stream, holds a page with it.
 """
@@ -128,7 +128,7 @@ def main() -> None:
             shown("a fish's card", card)
             later = []
             for _ in range(3):
-                time.sleep(61)  # everything that depends on the time is worked out anew
+                time.sleep(61)  # everything that depends on the time is recalculated
                 later.append(get(server.port, f"{day.trip}/deck")[0])
             shown("slab, after a minute without a request (of 3)", later)
             other = Other(day)

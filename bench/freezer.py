@@ -1,7 +1,7 @@
 """The freezer at its size: 5,000 bags in ten places, a year of one-minute readings.
 
 `python -m bench.freezer`: server time of the pages, taking a year's file in, judging all bags
-anew, and the memory that takes.
+again, and the memory that takes.
 """
 
 import re

@@ -55,7 +55,7 @@ def main() -> None:
         )  # fmt: skip
     for name, found, more in (
         ("a plan with both ways, every species", plans, f"{len(plans)} species"),
-        ("a drawing, made anew", draws, f"largest {max(sizes) / 1000:.0f} kB"),
+        ("a drawing, made again", draws, f"largest {max(sizes) / 1000:.0f} kB"),
     ):
         row(name, (statistics.median(f[0] for f in found), max(f[1] for f in found)), more)
     many = dict(guide.species)

@@ -9,7 +9,7 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 
-from lepidos.core.pack.labels import ALPHABET, check_sign
+from lepidos.core.pack.labels import ALPHABET, check_character
 from lepidos.store import migrate
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -211,6 +211,6 @@ def _new_code(rng: Random, used: set[str]) -> str:
     code = ""
     while not code or code in used:
         body = "".join(rng.choice(ALPHABET) for _ in range(5))
-        code = body + check_sign(body)
+        code = body + check_character(body)
     used.add(code)
     return code

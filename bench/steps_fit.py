@@ -25,8 +25,8 @@ PUT = """([title, why, cares]) => {
   for (const other of now.querySelectorAll(".now-step.extra, .advice")) other.remove();
   step.querySelector("h2").textContent = title;
   step.querySelector(".reason").textContent = why;
-  const signs = cares.join("").length;
-  step.className = `now-step${signs > 300 ? " very-wordy" : signs > 150 ? " wordy" : ""}`;
+  const length = cares.join("").length;
+  step.className = `now-step${length > 300 ? " very-wordy" : length > 150 ? " wordy" : ""}`;
   for (const old of step.querySelectorAll(".caution")) old.remove();
   for (const text of cares) {
     const care = Object.assign(document.createElement("p"), { className: "caution", textContent: text });

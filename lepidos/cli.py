@@ -71,7 +71,7 @@ def demo(
     data_dir: DataDir = None,
     host: Annotated[str | None, typer.Option(help="Address to listen on")] = None,
     port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
-    fresh: Annotated[bool, typer.Option(help="Begin the demo day anew")] = False,
+    fresh: Annotated[bool, typer.Option(help="Start the demo day again")] = False,
     only_data: Annotated[bool, typer.Option(help="Make the demo data and stop")] = False,
 ) -> None:
     """Start the app on an invented day, in a folder of its own."""

@@ -88,7 +88,7 @@ class Settings(BaseSettings):
     @classmethod
     def _known_zone(cls, value: str) -> str:
         if value and value not in available_timezones():
-            raise ValueError(f"“{value}” is no time zone, such as Europe/Lisbon")
+            raise ValueError(f"“{value}” is not a time zone, such as Europe/Lisbon")
         return value
 
     @field_validator("scale")
@@ -101,7 +101,7 @@ class Settings(BaseSettings):
     @classmethod
     def _known_printer(cls, value: str) -> str:
         if value and value != "lp" and not value.startswith("lp:"):
-            raise ValueError(f"“{value}” is no printer; say lp, or lp:NAME")
+            raise ValueError(f"“{value}” is not a printer; say lp, or lp:NAME")
         return value
 
     @field_validator("clock_at")

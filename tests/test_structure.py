@@ -1,6 +1,7 @@
 """The shape of the code: short modules, short functions, templates that keep their promises."""
 
 import ast
+import re
 import unittest
 from pathlib import Path
 
@@ -35,6 +36,29 @@ class TemplateTest(unittest.TestCase):
             for number, line in enumerate(path.read_text("utf-8").splitlines(), 1):
                 if len(line) > LONGEST_LINE:
                     self.fail(f"{path.name}:{number} has {len(line)} characters")
+
+
+class WordsTest(unittest.TestCase):
+    def test_code_screens_and_documents_keep_to_plain_words(self) -> None:
+        """Turns of phrase that the glossary gives another word for."""
+        odd = re.compile(
+            r"\bwork(s|ed)? out\b|\banew\b|\bway back of\b|” is no \w|\b(check|control) signs?\b"
+            r"|\b(minutes|grams|g|kg|dots?|readings?) an? (kilogram|fish|minute|second|bag)\b"
+        )
+        paths = [
+            *(p for kind in ("py", "html", "toml") for p in ROOT.rglob(f"*.{kind}")),
+            *(ROOT / "web/static").glob("js/*.js"),
+            *ROOT.parent.glob("docs/**/*.md"),
+            ROOT.parent / "README.md",
+        ]
+        self.assertGreater(len(paths), 500)
+        found = [
+            f"{path.relative_to(ROOT.parent)}:{number}: {match[0]}"
+            for path in paths
+            for number, line in enumerate(path.read_text("utf-8").splitlines(), 1)
+            if path.name != "glossary.md" and (match := odd.search(line))
+        ]
+        self.assertEqual(found, [])
 
 
 class StoreTest(unittest.TestCase):

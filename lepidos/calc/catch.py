@@ -154,7 +154,7 @@ def mass_balance(
         try:
             parts.append(balance.Part(Slot(piece, side), float(kg)))
         except ValueError as error:
-            raise BadInput(f"“{text}” is no part; write it as gut=0.35") from error
+            raise BadInput(f"“{text}” is not a part; write it as gut=0.35") from error
     found = balance.balance(round_kg, parts)
     figure = balance.fillet_yield(found, skin, guide.pieces)
     shown: dict[str, Any] = {
@@ -200,7 +200,7 @@ def keeping(
     try:
         day = date.fromisoformat(packed)
     except ValueError as error:
-        raise BadInput(f"“{packed}” is no date, such as 2026-07-14") from error
+        raise BadInput(f"“{packed}” is not a date, such as 2026-07-14") from error
     best = storage_life.best_by(day, one.keeping)
     show(
         {

@@ -31,7 +31,7 @@ def plan(
     """The ordered steps for this fish, each with its reason; the pieces with grams."""
     guide = load_guide()
     if state not in STATES:
-        raise BadInput(f"“{state[:40]}” is no state; use {', '.join(STATES)}")
+        raise BadInput(f"“{state[:40]}” is not a state; use {', '.join(STATES)}")
     ways = dict(way.partition(":")[::2] for way in method or ())
     if unknown := set(tool or ()) - set(guide.tools):
         raise BadInput(f"There is no tool “{sorted(unknown)[0][:40]}”")

@@ -31,7 +31,7 @@ class Unknown(LepidosError, LookupError):
 
 
 class CannotWorkOut(LepidosError, ValueError):
-    """One fish of a trip about which nothing can be worked out; the others go on.
+    """One fish of a trip for which nothing can be calculated; the others go on.
 
     `code` is the fish's, `reason` a phrase that goes on from "is set aside: ".
     """

@@ -1,4 +1,4 @@
-"""A figure that was worked out and not measured: always with its interval and its reason."""
+"""A figure that was calculated and not measured: always with its interval and its reason."""
 
 from dataclasses import dataclass
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 class Estimate:
     """`value` in `unit`, inside [low, high] with probability `level`.
 
-    `formula` names how it was worked out, `source` where its constants come from, `notes` what
+    `formula` names how it was calculated, `source` where its constants come from, `notes` what
     a reader should know before leaning on it.
     """
 

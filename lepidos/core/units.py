@@ -43,7 +43,7 @@ def to_c(value: float, unit: str) -> float:
     """
     scales = {"c": (1.0, 0.0), "f": (5 / 9, -160 / 9), "k": (1.0, -273.15)}
     if unit.lower() not in scales:
-        raise BadInput(f"“{unit}” is no temperature unit; use c, f or k")
+        raise BadInput(f"“{unit}” is not a temperature unit; use c, f or k")
     slope, shift = scales[unit.lower()]
     return value * slope + shift
 
@@ -52,7 +52,7 @@ def from_c(celsius: float, unit: str) -> float:
     """Inverse of `to_c`. Raises: BadInput for another unit."""
     scales = {"c": (1.0, 0.0), "f": (1.8, 32.0), "k": (1.0, 273.15)}
     if unit.lower() not in scales:
-        raise BadInput(f"“{unit}” is no temperature unit; use c, f or k")
+        raise BadInput(f"“{unit}” is not a temperature unit; use c, f or k")
     slope, shift = scales[unit.lower()]
     return celsius * slope + shift
 

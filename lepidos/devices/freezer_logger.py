@@ -36,7 +36,7 @@ class _Event:
 
 class SimulatedLogger:
     """The stand-in: a compressor's swing, a defrost every twelve hours, noise, and what its panel
-    did to it. A reading a minute, the same whenever it is asked.
+    did to it. One reading per minute, the same whenever it is asked.
     """
 
     def __init__(self, clock: Callable[[], float], rng: Random) -> None:

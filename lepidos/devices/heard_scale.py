@@ -1,7 +1,7 @@
 """A scale that is heard of line by line, by the protocol of docs/scale-line.md.
 
 One JSON object a line. From the scale: {"gross": 912.4, "unit": "g"} or {"fault": "overload"}. To
-the scale: {"do": "zero"}. Tare, steadiness and loads are worked out here, as for every scale.
+the scale: {"do": "zero"}. Tare, steadiness and loads are calculated here, as for every scale.
 """
 
 import json

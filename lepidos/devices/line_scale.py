@@ -70,7 +70,7 @@ class LineScale(HeardScale):
             if came:
                 quiet_from = time.monotonic()
             elif time.monotonic() - quiet_from > 2 * SILENT_S:
-                return  # a socket may die without a word: open it anew
+                return  # a socket may die without a word: open it again
             rest += came
             *whole, rest = rest.split(b"\n")
             for text in whole:

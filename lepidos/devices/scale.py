@@ -47,7 +47,7 @@ class Scale(Protocol):
 class SimulatedScale:
     """A pan that settles like a real one: an oscillation that dies out, noise, and slow drift.
 
-    Twenty readings a second, made when they are asked for. Drive it with `put_on`, `cat`, `drift`,
+    Twenty readings per second, made when asked for. Drive it with `put_on`, `cat`, `drift`,
     `unplug` and `plug_in`; the app ships a panel for that.
     """
 
@@ -92,7 +92,7 @@ class SimulatedScale:
         return self._cat
 
     def drift(self, grams_per_minute: float) -> None:
-        """From now on the empty pan creeps. −20 to 20 g a minute."""
+        """From now on the empty pan creeps. −20 to 20 g per minute."""
         require("drift", grams_per_minute, -20, 20, "g/min")
         with self._lock:
             now = self._clock()

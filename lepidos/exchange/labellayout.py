@@ -77,7 +77,7 @@ def lay_out(
     Args:
         width_mm, height_mm: 20 to 210 each.
         measure: a text's width [mm], by text, font, style and points.
-        set_in: the text as it is drawn, and the font that has all its signs.
+        set_in: the text as it is drawn, and the font that has all its characters.
     Raises: OutOfRange.
     """
     require("label width", width_mm, LEAST_MM, MOST_MM, "mm")

@@ -69,7 +69,7 @@ def _signs(file: str) -> frozenset[int]:
 
 
 def set_in(text: str, font: str) -> tuple[str, str]:
-    """The text as it is to be drawn, from left to right, and the font that has its signs.
+    """The text as it is to be drawn, from left to right, and the font that has its characters.
 
     A sign that no font here has becomes a box: a name with an emoji in it is still a name.
     """

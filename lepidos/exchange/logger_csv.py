@@ -97,7 +97,7 @@ def _seconds(stamps: "pd.Series[str]", layout: Layout, zone: ZoneInfo) -> "pd.Se
     if bool(at.isna().any()):
         line = int(at.index[at.isna()][0])
         raise BadInput(
-            f"Line {line + layout.first}: “{str(stamps.loc[line])[:40]}” is no date and time "
+            f"Line {line + layout.first}: “{str(stamps.loc[line])[:40]}” is not a date and time "
             "written like the first"
         )
     if not offset:
@@ -107,15 +107,15 @@ def _seconds(stamps: "pd.Series[str]", layout: Layout, zone: ZoneInfo) -> "pd.Se
 
 
 def _format(stamp: str, order: Order) -> str:
-    """How a stamp is written, in the signs of `strptime`. Raises BadInput."""
+    """How a stamp is written, in the codes of `strptime`. Raises BadInput."""
     found = _STAMP.match(stamp)
     if not found:
-        raise BadInput(f"“{stamp[:40]}” is no date and time")
+        raise BadInput(f"“{stamp[:40]}” is not a date and time")
     parts = [found[n] for n in (1, 3, 5)]
     first, second = found[2], found[4]
     year = parts[order.index("y")]
-    signs = {"y": "%Y" if len(year) == 4 else "%y", "m": "%m", "d": "%d"}
-    date = signs[order[0]] + first + signs[order[1]] + second + signs[order[2]]
+    codes = {"y": "%Y" if len(year) == 4 else "%y", "m": "%m", "d": "%d"}
+    date = codes[order[0]] + first + codes[order[1]] + second + codes[order[2]]
     hour = "%I" if found["half"] else "%H"
     time = hour + found["sep"] + "%M"
     if found["seconds"]:

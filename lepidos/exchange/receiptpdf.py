@@ -75,7 +75,7 @@ def _document(text: ReceiptText, made_at: datetime, size: float, name: str) -> F
 
 
 def _font(pdf: FPDF, text: str, font: str, style: str, size: float) -> str:
-    """Choose a font that has a text's signs; the text as it is drawn in it."""
+    """Choose a font that has a text's characters; the text as it is drawn in it."""
     drawn, chosen = set_in(text, font)
     pdf.set_font(chosen, style if chosen == font else "", size)
     return drawn

@@ -37,7 +37,7 @@ def write_xlsx(title: str, header: Sequence[str], rows: Iterable[Sequence[object
 def _cell(sheet: object, value: object) -> object:
     if not isinstance(value, str):
         return value
-    # what starts with "=" would be a formula; a control sign cannot stand in a sheet at all
+    # what starts with "=" would be a formula; a control character cannot stand in a sheet at all
     cell = WriteOnlyCell(sheet, "".join(c for c in value if c.isprintable() or c in "\n\t"))
     cell.data_type = "s"
     return cell

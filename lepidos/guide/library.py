@@ -79,7 +79,7 @@ class Guide:
     def _now(self, **dicts: Mapping[str, object]) -> None:
         """Put new dicts in the place of old ones: whoever goes through an old one is undisturbed.
 
-        `edition` rises, so that what was worked out with the old ones is known to be old.
+        `edition` rises, so that what was calculated with the old ones is known to be old.
         """
         for name, value in dicts.items():
             object.__setattr__(self, name, value)

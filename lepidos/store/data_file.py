@@ -1,4 +1,4 @@
-"""What lies where the data file should be: looked at before anything is written, or made anew."""
+"""What lies where the data file should be: looked at before anything is written or created."""
 
 import os
 import secrets
@@ -116,7 +116,7 @@ def sync(path: Path) -> None:
 
 def _look_inside(path: Path) -> None:
     if not path.is_file():
-        raise ForeignFile(path, "it is no file")
+        raise ForeignFile(path, "it is not a file")
     if path.stat().st_size == 0:
         raise EmptyFile(path)
     with path.open("rb") as raw:

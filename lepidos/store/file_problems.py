@@ -26,7 +26,7 @@ class MissingFile(FileProblem):
         super().__init__(
             path,
             f"The data file {path} is gone.",
-            "Its folder says that there was one, so none was made anew.",
+            "Its folder says that there was one, so no new one was made.",
             f"Put it back where it was. {named}",
         )
 

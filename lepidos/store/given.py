@@ -38,7 +38,7 @@ class GivenRow(NamedTuple):
 def marks() -> dict[int, tuple[int, int]]:
     """By year: what stands for its finished fish; it changes with any of them.
 
-    What is derived of a fish is written anew whenever the fish changes, and gets a new place.
+    What is derived of a fish is written again whenever the fish changes, and gets a new place.
     """
     query = """
         SELECT CAST(substr(on_date, 1, 4) AS INTEGER), count(*), max(fish_now.rowid)

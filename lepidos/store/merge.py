@@ -4,7 +4,7 @@ Rows that are only ever added are joined by their keys. Of a row that both have 
 the one that was corrected more often holds, then the later, then the greater text: a rule that
 does not depend on which file asks. What two devices named alike is one thing (a party of a trip, a
 person, a place), under the earlier key; where two different things got one name (a fish's code on
-a trip, a bag's code), the later is named anew.
+a trip, a bag's code), the later is renamed.
 """
 
 import json
@@ -145,7 +145,7 @@ def _rename_here(tables: Iterable[TableShape], table: str, old: str, new: str) -
 
 
 def _codes_of_fish(staged: sqlite3.Connection, names: _Names, report: Report) -> None:
-    """Two fish of a trip with one code, each landed on its own device: the later is named anew."""
+    """Two fish of a trip with one code, each landed on its own device: the later is renamed."""
     query = "SELECT trip_id, code, id, revision FROM fish"
     on_trips = f"{query} WHERE trip_id IN (SELECT value FROM json_each(?))"  # noqa: S608
     theirs = {row[2]: row for row in staged.execute(query)}
@@ -199,7 +199,7 @@ def _codes_of_bags(
                 continue
             later = max(mine, other)
             fresh = new_code(later)
-            report.say(f"Two bags have the code {code}: the later is {fresh} now; label it anew")
+            report.say(f"Two bags have the code {code}: the later is {fresh} now; label it again")
             if later == other:
                 names.of_row["bag", other] = {"code": fresh}
                 names.codes[code] = fresh

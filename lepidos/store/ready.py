@@ -1,6 +1,6 @@
 """Queries whose text is made once.
 
-peewee makes a query's SQL anew each time it runs, and that costs several times what running it
+peewee makes a query's SQL again each time it runs, and that costs several times what running it
 does. The bench asks the same few questions after every touch, so theirs are kept ready.
 """
 

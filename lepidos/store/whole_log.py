@@ -1,6 +1,6 @@
 """The whole log as plain rows, table by table: what goes out in a bundle and comes in from one.
 
-What is derived (`fish_now`, `bag_now`) is left out: it is worked out again where the log comes in.
+What is derived (`fish_now`, `bag_now`) is left out: it is calculated again where the log comes in.
 Entries that took a bundle in are left out too: they tell of this file, not of what was done.
 """
 

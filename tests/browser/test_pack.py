@@ -83,7 +83,7 @@ class PackTest(BrowserTest):
         expect(page.get_by_role("status")).to_contain_text("with C")
         expect(page.locator("a.one-bag")).to_have_count(count)
         # a bag dropped in another party's column is theirs, and undo takes it back
-        # found anew each time: the page takes in parts that changed, and they lose what was set on them
+        # found again each time: the page takes in parts that changed, and they lose what was set on them
         okoro = 'section.bag-column:has-text("Okoro") >> nth=0'
         bags = page.locator(f"{okoro} >> a.one-bag")
         before = bags.count()

@@ -83,7 +83,7 @@ class WeeverTest(SessionTest):
 
 
 class SetAsideFishTest(SessionTest):
-    def test_a_fish_that_cannot_be_worked_out_shows_itself_and_can_be_corrected(self) -> None:
+    def test_a_fish_that_cannot_be_calculated_shows_itself_and_can_be_corrected(self) -> None:
         page = self.open(LAPTOP)
         trip = self.trip(page)
         for cm in (60, 61):
@@ -98,7 +98,7 @@ class SetAsideFishTest(SessionTest):
         expect(page.locator(".slab-fish")).to_have_count(2)
         self.assert_accessible(page)
         notice.get_by_role("link", name="Correct P2").click()
-        expect(page.get_by_text("Nothing can be worked out about this fish")).to_be_visible()
+        expect(page.get_by_text("Nothing can be calculated for this fish")).to_be_visible()
         self.assert_accessible(page)
         self.assert_fits(page)
         page.get_by_label("Length").fill("61")

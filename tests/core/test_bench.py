@@ -63,7 +63,7 @@ def by_enumeration(bench: Bench) -> float:
 
 
 def lateness(bench: Bench, k: int, row: tuple[int, ...]) -> float:
-    """Written anew from the definition, apart from the code under test."""
+    """Written again from the definition, apart from the code under test."""
     cutter, now, kind, late = (
         bench.cutters[k],
         bench.cutters[k].free_s,
@@ -141,7 +141,7 @@ class CompiledTest(unittest.TestCase):
 
 class InsertTest(unittest.TestCase):
     def test_a_fish_that_is_new_costs_what_its_row_then_costs(self) -> None:
-        """By the definition written anew, for rows with breaks and late fish and without."""
+        """By the definition written again, for rows with breaks and late fish and without."""
         for seed in range(12):
             waits = random_table(seed, 9, 2)
             there = Bench([j._replace(release_s=0.0) for j in waits.jobs], waits.cutters, CHANGE)

@@ -1,4 +1,4 @@
-"""What a spot cut out weighs, against solids that can be worked out by hand, and what it changes."""
+"""What a spot cut out weighs, against solids that can be calculated by hand, and what it changes."""
 
 import math
 import unittest

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.pack.even_split import even_split, shared_anew
+from lepidos.core.pack.even_split import even_split, shared_again
 from lepidos.core.pack.fair_split import (
     Bag,
     deviations,
@@ -103,7 +103,7 @@ class AnewTest(unittest.TestCase):
         self, bags: list[Bag], shares: tuple[int, ...]
     ) -> None:
         first = greedy(bags, shares)
-        found = shared_anew(bags, shares, first, lambda: True)
+        found = shared_again(bags, shares, first, lambda: True)
         self.assertLessEqual(found.rank, first.rank)
         self.assertEqual(found.rank, split_of(bags, shares, found.party_of).rank)
         for bag, party in zip(bags, found.party_of, strict=True):
@@ -114,13 +114,13 @@ class AnewTest(unittest.TestCase):
             Bag(str(n), "cod", g) for n, g in enumerate((301, 290, 277, 203, 199, 188, 101, 55, 41))
         ]
         worst = split_of(bags, (1, 1), (0,) * len(bags))
-        found = shared_anew(bags, (1, 1), worst, lambda: True)
+        found = shared_again(bags, (1, 1), worst, lambda: True)
         self.assertEqual(found.rank, brute(bags, (1, 1)))
 
     def test_forty_bags_of_each_of_six_kinds_among_eight_are_even_to_some_grams(self) -> None:
         bags = [Bag(str(n), f"kind {n % 6}", 60 + (n * 7919) % 461) for n in range(240)]
         first = greedy(bags, (1,) * 8)
-        found = shared_anew(bags, (1,) * 8, first, lambda: True)
+        found = shared_again(bags, (1,) * 8, first, lambda: True)
         self.assertGreater(first.worst_g, 15)
         self.assertLess(found.worst_g, 5)
 

@@ -44,7 +44,7 @@ class CodeTest(unittest.TestCase):
     def test_one_wrong_sign_is_always_caught(self, code: str, place: int, sign: str) -> None:
         if code[place] == sign:
             return
-        with self.assertRaisesRegex(BadInput, "One sign"):
+        with self.assertRaisesRegex(BadInput, "One character"):
             labels.read_code(code[:place] + sign + code[place + 1 :])
 
     @given(codes, st.integers(0, 4))
@@ -52,7 +52,7 @@ class CodeTest(unittest.TestCase):
         if code[place] == code[place + 1]:
             return
         swapped = code[:place] + code[place + 1] + code[place] + code[place + 2 :]
-        with self.assertRaisesRegex(BadInput, "One sign"):
+        with self.assertRaisesRegex(BadInput, "One character"):
             labels.read_code(swapped)
 
     def test_what_is_no_code_is_told_so(self) -> None:

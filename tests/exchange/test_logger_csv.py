@@ -119,7 +119,7 @@ class LiesTest(unittest.TestCase):
         self.refused("t,°C\n2026-07-13 14:00,-20\n2026-07-13 14:05,451\n", "Line 3: 451 °C")
         self.refused(
             "t,°C\n2026-07-13 14:00,-20\n2026-07-99 14:05,-20\n",
-            "Line 3: “2026-07-99 14:05” is no date",
+            "Line 3: “2026-07-99 14:05” is not a date",
         )
         self.refused("a recipe\nfor soup\n", "No line has a date")
         self.refused(b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\x01", "no text")

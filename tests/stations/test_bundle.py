@@ -251,7 +251,7 @@ class MergeTest(BundleTest):
                 self.seal(self.weigh(self.shared, side, 0.5).subject_id)
             packed.append(written(self.ctx))
         met = self.meets(*packed)
-        self.assertTrue(any("label it anew" in said for said in met), met)
+        self.assertTrue(any("label it again" in said for said in met), met)
         file = sqlite3.connect(self.ctx.store.path)
         self.addCleanup(file.close)
         codes = [code for (code,) in file.execute("SELECT code FROM bag ORDER BY id")]

@@ -209,7 +209,7 @@ class FolderTest(LogTest):
         self.assertEqual((self.logs.look(self.ctx), self.readings()), (0, [60]))
         self.write(rows((5, -20.0), (1, -21.0)))
         self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, [60, 12]))
-        again = LogFolder(self.logs.path)  # the app was started anew
+        again = LogFolder(self.logs.path)  # the app was restarted
         self.assertEqual((again.look(self.ctx), self.readings()), (1, [60, 12]))
         self.assertIn("nothing new", again.said[self.chest][1])
 

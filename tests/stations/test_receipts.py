@@ -155,7 +155,7 @@ class ReceiptTest(AppTest):
         tokens = [link.token for link in self.both()[1].links]
         self.assertEqual(len(set(tokens)), 3)
         for token in tokens:
-            self.assertGreaterEqual(len(token), 22)  # 128 bits in six-bit signs
+            self.assertGreaterEqual(len(token), 22)  # 128 bits in six-bit characters
         self.assertEqual(receipts.receipt_by_token(self.ctx, tokens[0]).name, "Marsh")
         undo.undo_row(self.ctx, self.key(), undo.UndoRow("receipt link", made[0]))
         for token in (tokens[0], "", tokens[1][:-1], "%"):

@@ -68,7 +68,7 @@ class StartTest(FileTest):
     def test_a_file_that_is_gone_is_not_made_anew(self) -> None:
         self.made()
         self.path.unlink()
-        self.refused(MissingFile, "is gone.*none was made anew")
+        self.refused(MissingFile, "is gone.*no new one was made")
         (self.folder / data_file.ABOUT).unlink()
         with self.assertRaises(NoFile):
             Store.open(self.path, make=False)  # nothing says that there was one, nor makes one

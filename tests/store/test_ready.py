@@ -1,4 +1,4 @@
-"""Queries kept ready give what the same query gives when it is made anew."""
+"""Queries kept ready give what the same query gives when it is made again."""
 
 from lepidos.store import fishes, records, work
 from lepidos.store.ready import Ready

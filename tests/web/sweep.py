@@ -36,7 +36,7 @@ class SweepTest(WebTest):
     """`assert_all_pages_answer` goes through the whole app."""
 
     def start_cold_trip(self) -> str:
-        """A trip on which every model has something to work out."""
+        """A trip on which every model has something to calculate."""
         return self.start_trip(sea_c="16", air_c="24", ice_kg="80")
 
     def paths(self, trip: str, guide: Sequence[str] = ()) -> Iterator[str]:

@@ -121,7 +121,7 @@ class OldFileTest(SweepTest):
             "/trips", name="Another", harbour="Skarrow Quay", on_date="2026-07-14", kind="boat"
         )
 
-    def test_a_fish_that_cannot_be_worked_out_is_set_aside_and_can_be_corrected(self) -> None:
+    def test_a_fish_that_cannot_be_calculated_is_set_aside_and_can_be_corrected(self) -> None:
         trip = self.start_cold_trip()
         other = self.land_by_api(trip, "cod", 70)
         spoiled = {
@@ -140,10 +140,10 @@ class OldFileTest(SweepTest):
         self.assertEqual(deck.count("is set aside, all else goes on"), 4)
         self.assertIn("the guide does not have it", deck)
         for fish in spoiled:
-            self.assertIn("Nothing can be worked out about this fish", self.page(fish))
+            self.assertIn("Nothing can be calculated for this fish", self.page(fish))
             refused = self.form(f"{fish}/weighings", slot="fillet.A", weight="0.1")
             self.assertEqual(refused.status_code, 409)
-        self.assertNotIn("Nothing can be worked out", self.page(other))
+        self.assertNotIn("Nothing can be calculated", self.page(other))
 
         fish = next(iter(spoiled))
         fixed = self.form(
@@ -151,7 +151,7 @@ class OldFileTest(SweepTest):
             landed_at="2026-07-14T12:30",
         )  # fmt: skip
         self.assertEqual(fixed.status_code, 303, fixed.text[-500:])
-        self.assertNotIn("Nothing can be worked out", self.page(fish))
+        self.assertNotIn("Nothing can be calculated", self.page(fish))
         undone = self.form("/undo", kind="fish", id=list(spoiled)[1].split("/")[-1])
         self.assertEqual(undone.status_code, 303)
         self.assertEqual(self.page(f"{trip}/deck").count("is set aside, all else goes on"), 2)

@@ -106,7 +106,7 @@ def is_stale(card: RuleCard, today: date) -> bool:
 class SizeVerdict:
     """A length against a card's sizes [cm, of the card's length type], with its error's SD.
 
-    `converted` says that the fish was measured the other way and its length worked out.
+    `converted` says that the fish was measured the other way and its length calculated.
     """
 
     stand: Stand

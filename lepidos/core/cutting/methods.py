@@ -129,7 +129,7 @@ def choose(
     """
     if asked and asked not in method.options:
         known = ", ".join(method.options)
-        raise BadInput(f"{method.key}: “{asked[:40]}” is no way of this; use {known}")
+        raise BadInput(f"{method.key}: “{asked[:40]}” is not a way of this; use {known}")
     for one in (purpose, *also):
         if one in method.forced:
             return Taken(method.forced[one], f"for this purpose ({one})")

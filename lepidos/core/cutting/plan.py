@@ -196,7 +196,7 @@ def _fit_for(fish: FishToCut, species: Species, methods: Methods) -> FishToCut:
     """The fish for what it is cut for. Raises BadInput for an unknown purpose."""
     if fish.purpose not in methods.purposes:
         known = ", ".join(methods.purposes)
-        raise BadInput(f"“{fish.purpose[:40]}” is no purpose; use {known}")
+        raise BadInput(f"“{fish.purpose[:40]}” is not a purpose; use {known}")
     return replace(fish, purpose=methods.purpose_of(fish.purpose, fish.round_kg, species.traits))
 
 

@@ -38,7 +38,7 @@ def skins_of(
     found: dict[str, Skin] = {}
     for slot, key in fish.pieces.items():
         if key not in methods.purposes:
-            raise BadInput(f"“{key[:40]}” is no purpose; use {', '.join(methods.purposes)}")
+            raise BadInput(f"“{key[:40]}” is not a purpose; use {', '.join(methods.purposes)}")
         wanted = skin_of(fish, species, plan, methods.purposes[key], whole=False)
         if wanted != skin and slot.partition(".")[0] in planned:
             found[slot] = wanted

@@ -16,7 +16,7 @@ from lepidos.core.freezer.freezing_time import Block, Frozen, freezing_hours
 from lepidos.core.freezer.temperature_log import MINUTE_S, Flags, Floats, MinuteLog, Whole, runs
 
 SOLID_C = -18.0  # "until solid": the middle is there (our reading of it)
-SOFT_C = -5.0  # warmer than this it has to freeze anew
+SOFT_C = -5.0  # warmer than this it has to freeze again
 WIDE_M = 3.0  # without its ends and edges a bag freezes more slowly
 STEP_C = 0.25  # of the air, for the pace of freezing
 PACE_STEP = 10  # minutes
@@ -139,7 +139,7 @@ class ColdRecord:
 
     @cached_property
     def _resets(self) -> Whole:
-        """Minutes so warm that freezing begins anew."""
+        """Minutes so warm that freezing starts again."""
         return np.flatnonzero(~(self.log.celsius <= SOFT_C))
 
     def _pace(self, hard_c: float) -> Floats:

@@ -3,7 +3,7 @@
 By the texts (memory): FDA *Food Code* 3-402.11 (A): −20 °C for 7 days; −35 °C until solid and 15 h
 at −35 °C; −35 °C until solid and 24 h at −20 °C. Regulation (EC) 853/2004, annex III, section
 VIII, chapter III D, as amended by (EU) 1276/2011: −20 °C for 24 h or −35 °C for 15 h in every part.
-The clock starts when every part is there, stops when a part warms, and starts anew after a gap.
+The clock starts when every part is there, stops when a part warms, and starts again after a gap.
 """
 
 from collections.abc import Sequence
@@ -118,7 +118,7 @@ class _Run:
         self.stopped: list[tuple[int, str]] = []
 
     def lose(self, at: int, why: str) -> None:
-        """Nobody knows what it was for a while: it counts as put in anew."""
+        """Nobody knows what it was for a while: it counts as put in again."""
         if self.since is not None:
             self.stopped.append((at, why))
         self.frozen, self.since, self.state = False, None, "freezing"

@@ -45,10 +45,10 @@ def even_split(
     """The most even split that is found in about this time; never worse than `greedy`.
 
     First the whole grams that everybody should have of each kind, which also prove how even it can
-    be at best; often enough bags can be found that weigh just that. Else each kind alone; then two
-    parties at a time share anew what they have of a kind; then all together, from there; then, with
-    that worst deviation held, all kinds together. CP-SAT (OR-Tools), one worker with a fixed seed:
-    the same bags give the same answer, as far as the time goes.
+    be; often enough bags can be found that weigh just that. Else each kind alone; then two
+    parties at a time share out again what they have of a kind; then all together, from there; then
+    all kinds together, with that worst deviation held. CP-SAT (OR-Tools), one worker with a fixed
+    seed: the same bags give the same answer, as far as the time goes.
 
     Args:
         seconds: For the solver in all, 0.1 to 600; what goes beside it takes a second or two.
@@ -78,9 +78,9 @@ def even_split(
             hints[i] = party
     alone = split_of(bags, shares, hints)
     start = min((best, alone, polished(bags, shares, alone)), key=lambda s: s.rank)
-    anew = [shared_anew(bags, shares, one, wanted) for one in (start, best)]
-    anew += [nearest(bags, shares, one, targets, wanted, 0.05 * seconds) for one in anew]
-    start = min(met, *anew, key=lambda s: s.rank)
+    again = [shared_again(bags, shares, one, wanted) for one in (start, best)]
+    again += [nearest(bags, shares, one, targets, wanted, 0.05 * seconds) for one in again]
+    start = min(met, *again, key=lambda s: s.rank)
     best = split_of(bags, shares, start.party_of, bound)
     better(best)
     if len(kinds) > 1 and wanted() and not best.proven:
@@ -94,10 +94,10 @@ def even_split(
     return best
 
 
-def shared_anew(
+def shared_again(
     bags: Sequence[Bag], shares: Sequence[int], split: Split, wanted: Callable[[], bool]
 ) -> Split:
-    """Two parties at a time share what they have of one kind anew, in the best of all ways.
+    """Two parties at a time share what they have of one kind again, in the best of all ways.
 
     Goes on until no pair gains by it, once from the first kind to the last and once from the last
     to the first: it ends in different places, and the better one counts. Pairs with more than

@@ -9,30 +9,30 @@ from typing import Literal
 
 from lepidos.core.errors import BadInput
 
-# 29 signs, a prime: with the weights below every single wrong sign and every swap of two
-# neighbours changes the check sign. No vowels, so no words; no 0, 1, I or O to misread.
+# 29 characters, a prime: with the weights below every single wrong one and every swap of two
+# neighbours changes the check character. No vowels, so no words; no 0, 1, I or O to misread.
 ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
-_BODY = 5  # random signs of a code: 20 million codes
+_BODY = 5  # random characters of a code: 20 million codes
 LONGEST_OWNER = 80  # a name, and what it wishes
 LONGEST_TITLE = 34
 
 DateOrder = Literal["dmy", "mdy", "ymd"]
 
 
-def check_sign(body: str) -> str:
-    """The sign that makes Σ (position + 2) · value divisible by 29, the check sign weighing 1.
+def check_character(body: str) -> str:
+    """The character that makes Σ (position + 2) · value divisible by 29; it weighs 1 itself.
 
-    >>> check_sign("22222")
+    >>> check_character("22222")
     '2'
     """
-    total = sum((place + 2) * ALPHABET.index(sign) for place, sign in enumerate(body))
+    total = sum((place + 2) * ALPHABET.index(one) for place, one in enumerate(body))
     return ALPHABET[-total % len(ALPHABET)]
 
 
 def make_code(rng: Random) -> str:
-    """A new bag code such as "K7M2QD": five random signs and a check sign."""
+    """A new bag code such as "K7M2QD": five random characters and a check character."""
     body = "".join(rng.choice(ALPHABET) for _ in range(_BODY))
-    return body + check_sign(body)
+    return body + check_character(body)
 
 
 def show_code(code: str) -> str:
@@ -46,12 +46,12 @@ def read_code(text: str) -> str:
     Raises: BadInput, which says whether it is no code at all or has a slip in it.
     """
     tail = text.strip().rstrip("/").rsplit("/", 1)[-1]
-    signs = "".join(c for c in tail.upper() if c not in " -–—\t")
-    if len(signs) != _BODY + 1 or any(c not in ALPHABET for c in signs):
+    characters = "".join(c for c in tail.upper() if c not in " -–—\t")
+    if len(characters) != _BODY + 1 or any(c not in ALPHABET for c in characters):
         raise BadInput("A bag code has six characters, such as K7M-2QD")
-    if check_sign(signs[:-1]) != signs[-1]:
-        raise BadInput("One sign of that code is wrong; look at the label again")
-    return signs
+    if check_character(characters[:-1]) != characters[-1]:
+        raise BadInput("One character of that code is wrong; look at the label again")
+    return characters
 
 
 @dataclass(frozen=True)
@@ -127,7 +127,7 @@ def label_content(
     words: LabelWords = ENGLISH,
     order: DateOrder = "dmy",
 ) -> LabelContent:
-    """Compose a label. Text from people is stripped of control signs and cut to its line.
+    """Compose a label. Text from people is stripped of control characters and cut to its line.
 
     `purpose` is what it is for, where that is more than the freezer; `skin` "" for what has none;
     `measured` whether its weight was taken. `scientific` is the fish's name for those who read

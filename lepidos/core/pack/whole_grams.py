@@ -3,7 +3,7 @@
 Bags are whole grams and shares are not, so somebody is always off by part of a gram. Which whole
 grams come nearest, kind by kind and in all, is a small problem, and its answer is a bound for every
 split. With many bags that bound can be met: three parties at a time share what they have of a kind
-anew, until each weighs what it should.
+again, until each weighs what it should.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence

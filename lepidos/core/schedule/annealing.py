@@ -107,7 +107,7 @@ def anneal(  # noqa: C901
                 size[0] -= length
                 size[1] += length
         changed[0], changed[1] = (min(i, j), 0) if a == b else (i, j)
-        # how bad a move may be is drawn before it is worked out: most are given up half-way
+        # how bad a move may be is drawn before it is calculated: most are given up half-way
         bearable = present - heat * log(1.0 - np.random.random())
         spent = 0.0
         last = 0.0
@@ -163,7 +163,7 @@ def _settle(
     size: int,
     first: int,
 ) -> None:
-    """Make a row that of its board, and work out how the board stands from `first` on."""
+    """Make a row that of its board, and calculate how the board stands from `first` on."""
     rows.length[k] = size
     for p in range(first, size):
         job = row[p]

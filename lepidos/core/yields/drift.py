@@ -2,7 +2,7 @@
 
 An exponentially weighted moving average of standardised residuals with limits (Roberts 1959; Lucas
 & Saccucci, *Technometrics* 32 (1990) 1). How often it cries wolf, the average run length while
-nothing is wrong, is worked out by a Markov chain (Brook & Evans, *Biometrika* 59 (1972) 539).
+nothing is wrong, is calculated by a Markov chain (Brook & Evans, *Biometrika* 59 (1972) 539).
 """
 
 import math

@@ -28,7 +28,7 @@ def leans(slope: Prediction) -> Leans | None:
 
 
 def goes_with(by: Sequence[float], shares: Sequence[float]) -> Leans | None:
-    """Whether fish gave more with more of something (minutes a kilogram, hours into the day):
+    """Whether fish gave more with more of something (minutes per kilogram, hours into the day):
     Spearman's rank correlation, p below 0.1.
 
     None for fewer than eight fish, or where it does not tell. Raises OutOfRange for lengths that

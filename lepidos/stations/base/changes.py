@@ -14,7 +14,7 @@ Key = tuple[Any, ...]
 
 
 class Changes:
-    """Counts what was written or worked out anew, so that open pages know when to look again."""
+    """Counts what was written or recalculated, so that open pages know when to look again."""
 
     def __init__(self) -> None:
         self._count = 0
@@ -41,7 +41,7 @@ class Memo:
     """Answers that hold as long as their key does. Whoever asks puts all it depends on in the key.
 
     The first part of a key is its kind; of a kind the answers used last are kept. What several
-    threads ask for at once is worked out by the first; the others wait for it.
+    threads ask for at once is calculated by the first; the others wait for it.
     """
 
     def __init__(self) -> None:

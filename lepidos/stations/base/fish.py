@@ -152,7 +152,7 @@ def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> Cutt
 
 @dataclass(frozen=True)
 class SetAside:
-    """A fish about which nothing can be worked out: it is shown as itself, with the reason."""
+    """A fish for which nothing can be calculated: it is shown as itself, with the reason."""
 
     fish: Fish
     now: FishNow
@@ -165,7 +165,7 @@ class SetAside:
 
 
 def landed(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
-    """A trip's fish that stand and can be worked out, as they were landed.
+    """A trip's fish that stand and can be calculated, as they were landed.
 
     Read once for each state of the file and of the guide. Called inside an open transaction that
     has written nothing yet.
@@ -174,7 +174,7 @@ def landed(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
 
 
 def set_aside(ctx: AppContext, trip_id: str) -> Sequence[SetAside]:
-    """A trip's fish that stand and cannot be worked out. As `landed`."""
+    """A trip's fish that stand and cannot be calculated. As `landed`."""
     return _landed(ctx, trip_id)[1]
 
 
@@ -197,7 +197,7 @@ def _sorted_out(ctx: AppContext, trip_id: str) -> tuple[list[tuple[Fish, FishNow
 
 
 def why_not(ctx: AppContext, fish: Fish, now: FishNow) -> str:
-    """Why nothing can be worked out about a fish; "" when all can.
+    """Why nothing can be calculated for a fish; "" when all can.
 
     A file may hold what today's doors would not let in: from an earlier Lepidos, or of a kind whose
     text in the crew's own guide no longer holds.
@@ -224,7 +224,7 @@ def _no_size(
     length_m: float,
     length_type: str,
 ) -> str:
-    """Why such a size cannot be worked out, "" when it can."""
+    """Why such a size cannot be calculated, "" when it can."""
     now = _AS_LANDED._replace(
         length_m=length_m, length_type=length_type, whole_kg=whole_kg, gutted_kg=gutted_kg
     )
@@ -236,7 +236,7 @@ def _no_size(
 
 
 def find_fish(ctx: AppContext, fish_id: str) -> tuple[Fish, FishNow]:
-    """A fish as it is in the file, whether or not anything can be worked out. Raises Unknown."""
+    """A fish as it is in the file, whether or not anything can be calculated. Raises Unknown."""
     with ctx.store.reading():
         return fishes.get(fish_id), fishes.now(fish_id)
 

@@ -44,7 +44,7 @@ def _with_own_ratios(species: Species) -> Species:
     """The species with its ratios of lengths as they are of the crew's own fish.
 
     A fish of which no total length was taken still tells one length from another: what it would be
-    in all is worked out from the type that comes first in `total_per`.
+    in all is calculated from the type that comes first in `total_per`.
     """
     taken = fishes.lengths_taken(species.key, MOST_FISH)
     guides, own = species.total_per, dict[str, Ratio]()

@@ -1,6 +1,6 @@
-"""Which of the fish that wait are worked out, when there are more than the models take.
+"""Which of the waiting fish the models take, when there are more than they can.
 
-A big boat or a long import may leave more fish than the order of work and the cold are worked out
+A big boat or a long import may leave more fish than the order of work and the cold are calculated
 for in the time that a page has. The most pressing come first: what lies on a board or was put in
 its place by hand, then what is not on ice, histamine fish before others, then by landing.
 """

@@ -61,7 +61,7 @@ class OrderSearch:
         self._kept: dict[str, Kept] = {}
         self._searching: dict[str, int] = {}
         self._number = 0
-        self.found = 0  # how often a search ended: an order that was worked out before may be old
+        self.found = 0  # how often a search ended: an order that was calculated before may be old
         self._lock = threading.Lock()
         self.on_news: Callable[[], None] = lambda: None
 

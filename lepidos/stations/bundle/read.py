@@ -97,12 +97,12 @@ def _check(ctx: AppContext, log: StagedLog) -> None:
         try:
             ZoneInfo(zone)
         except (KeyError, ValueError, OSError) as error:
-            raise BadInput(f"data/trip.csv: “{zone[:40]}” is no time zone") from error
+            raise BadInput(f"data/trip.csv: “{zone[:40]}” is not a time zone") from error
     for (code,) in log.file.execute("SELECT code FROM bag"):
         try:
             read_code(code)
         except BadInput as error:
-            raise BadInput(f"data/bag.csv: “{code[:40]}” is no code of a bag") from error
+            raise BadInput(f"data/bag.csv: “{code[:40]}” is not a bag code") from error
     for sentence, query in staging.ODD:
         limits = {"piece": MOST_PIECE_KG, "fish_kg": MOST_FISH_KG, "fish_m": MOST_FISH_M}
         if log.file.execute(query, limits).fetchone():

@@ -1,4 +1,4 @@
-"""The chain of cold of each fish: from the sea through whatever it lay in, worked out to now."""
+"""The chain of cold of each fish: from the sea through whatever it lay in, calculated to now."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -90,12 +90,12 @@ def _cold_of_trip(ctx: AppContext, trip: Trip) -> dict[str, ColdNow]:
     since = ice_since(trip)
     return {
         fish.id: _now(ctx, way, (since - fish.landed_at).total_seconds())
-        for fish, way in ways_of(ctx, trip, _worked_out(ctx, trip))
+        for fish, way in ways_of(ctx, trip, _with_cold(ctx, trip))
     }
 
 
-def _worked_out(ctx: AppContext, trip: Trip) -> list[tuple[Fish, FishNow]]:
-    """The fish whose cold is worked out: those in the order of work, and the finished."""
+def _with_cold(ctx: AppContext, trip: Trip) -> list[tuple[Fish, FishNow]]:
+    """The fish whose cold is calculated: those in the order of work, and the finished."""
     done = [row for row in landed(ctx, trip.id) if row[1].stage not in WAITS]
     return [*waiting(ctx, trip.id), *done]
 

@@ -43,7 +43,7 @@ def _ice_account(ctx: AppContext, trip: Trip) -> IceAccount | None:
 
 
 def _to_take_kj(ctx: AppContext, trip: Trip, cold: Mapping[str, ColdNow]) -> float:
-    """Heat still in the fish that wait; those whose cold is not worked out count as just landed."""
+    """Heat still in the fish that wait; those whose cold is not calculated count as just landed."""
     total = 0.0
     for fish, now in landed(ctx, trip.id):
         if now.stage not in WAITS:

@@ -52,7 +52,7 @@ class Way:
         )
 
     def with_ahead(self) -> tuple[History, int]:
-        """From landing, and on for a day as it lies now; and the index of now."""
+        """From landing, and on for a day as it lies now; and the index of the present."""
         *before, lying = self.spells or (self.lying_now,)
         if not self.readings:
             passed = moments(lying.seconds, self._spacing(POINTS_NOW)) if self.spells else ()

@@ -241,7 +241,7 @@ def _landing(
     species = find(cell("species"))
     given = cell("length_type").lower().removesuffix(" length")
     if given not in LENGTH_TYPES:
-        raise BadInput(f"“{given[:20]}” is no length type; use {KINDS_OF_LENGTH}")
+        raise BadInput(f"“{given[:20]}” is not a length type; use {KINDS_OF_LENGTH}")
     weight_text = cell("weight")
     weight_kg = None
     if weight_text:

@@ -94,7 +94,7 @@ def check_landing(
     if order.method not in {"typed", "scale", "file"}:
         problems["method"] = "Say typed, scale or file"
     if order.code and not _can_be_written(order.code):
-        problems["code"] = "A fish's code is 1 to 12 letters, digits or signs that can be seen"
+        problems["code"] = "A fish's code is 1 to 12 letters, digits or other visible characters"
     problems |= _time_problems(trip, order, at)
     if problems:
         raise Refused(problems)
@@ -111,7 +111,7 @@ def _require_length_type(kind: str, species: Species) -> None:
 
 
 def _can_be_written(code: str) -> bool:
-    """Whether a label can show it: no control sign, nor a mark that turns the line round."""
+    """Whether a label can show it: no control character, nor a mark that turns the line round."""
     return len(code) <= LONGEST_CODE and code.isprintable() and not code.isspace()
 
 

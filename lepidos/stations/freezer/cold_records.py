@@ -17,7 +17,7 @@ from lepidos.store import temperature
 from lepidos.store.records import Bag, Move, PlaceSaid
 
 THICK_STEP_M = 0.005  # bags are taken in steps of thickness, the next thicker one
-MOST_KINDS = 60  # of bags and places, kept worked out
+MOST_KINDS = 60  # of bags and places, whose results are kept
 MOST_DEEP = 5  # drawers in drawers
 
 
@@ -64,7 +64,7 @@ def minute_log(ctx: AppContext, ids: tuple[str, ...]) -> MinuteLog:
 
 
 def kind_of(ctx: AppContext, bag: Bag, said: PlaceSaid | None) -> Kind:
-    """What it takes to work out how cold a bag gets where it lies."""
+    """What it takes to calculate how cold a bag gets where it lies."""
     usual = usual_freezing()
     thick = bag.thick_m or raw_holds().unknown_thick_m
     steps = max(1, math.ceil(thick / THICK_STEP_M - 1e-9))

@@ -43,7 +43,7 @@ class ChooseRule:
 
 
 def choose_rule(ctx: AppContext, key: str, order: ChooseRule) -> Receipt:
-    """Choose it; what logs prove is judged anew by it. Raises Refused."""
+    """Choose it; what logs prove is judged again by it. Raises Refused."""
 
     def do(at: datetime) -> Receipt:
         if order.rule not in raw_holds().rules:
@@ -94,7 +94,7 @@ class RawHold:
 
     @property
     def stopped_at(self) -> tuple[datetime, str] | None:
-        """When the clock last started anew, and why."""
+        """When the clock last started again, and why."""
         stopped = self.verdict.stopped if self.verdict else []
         return (moment_of(stopped[-1][0]), stopped[-1][1]) if stopped else None
 
@@ -160,7 +160,7 @@ def _used(ctx: AppContext, ids: tuple[str, ...], record: ColdRecord, fat: Fat) -
 
 
 def recount(ctx: AppContext, bag_ids: Iterable[str]) -> list[tuple[Bag, BagNow, BagNow]]:
-    """Judge bags anew by the logs, in a transaction that writes: those whose dates moved.
+    """Judge bags again by the logs, in a transaction that writes: those whose dates moved.
 
     Each: the bag, as it was, as it is.
     """

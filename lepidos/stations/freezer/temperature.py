@@ -136,7 +136,7 @@ def check_times(at: datetime, log: Readings, field_name: str) -> None:
 
 
 def _check_span(place_id: str, log: Readings) -> None:
-    """Raises Refused where a place's readings would reach over too many years to work out."""
+    """Raises Refused where a place's readings would reach over too many years to calculate."""
     rows = [row for row in temperature.logs() if row.place_id == place_id]
     first = min([int(log.at_s[0]), *(int(row.first_at.timestamp()) for row in rows)])
     last = max([int(log.at_s[-1]), *(int(row.last_at.timestamp()) for row in rows)])
@@ -209,7 +209,7 @@ def take_readings(ctx: AppContext, key: str, order: TakeReadings) -> Receipt:
 def keep_readings(
     ctx: AppContext, at: datetime, place_id: str, name: str, taken: Taken, system: System
 ) -> Receipt:
-    """Readings into the file, in a transaction that writes, and all bags there judged anew."""
+    """Readings into the file, in a transaction that writes, and all bags there judged again."""
     place, log = place_store.place(place_id), taken.log
     _check_span(place.id, log)
     row = temperature.add(ctx.ids, at, place.id, name, log)
@@ -243,7 +243,7 @@ def _days(log: Readings, zone: str) -> str:
 
 
 def recount_place(ctx: AppContext, place_id: str) -> list[tuple[Bag, BagNow, BagNow]]:
-    """Judge the bags anew that were ever in places with this one's log; see `holds.recount`."""
+    """Judge again the bags that were ever in places with this one's log; see `holds.recount`."""
     return recount(ctx, bags.ever_in(all_logs().with_log_of(place_id)))
 
 

@@ -1,4 +1,4 @@
-"""Guide: a plan for any fish, worked out before one is landed."""
+"""Guide: a plan for any fish, calculated before one is landed."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field

@@ -22,8 +22,8 @@ CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set no
 class Header:
     """The day so far. Ice is None where none was noted; `clears_at` when nothing waits.
 
-    `set_aside` are fish that cannot be worked out and count in nothing else; `beyond` how many wait
-    beyond those that order and cold are worked out for; `unprinted` the bags whose labels did not
+    `set_aside` are fish that cannot be calculated and count in nothing else; `beyond` how many wait
+    beyond those that order and cold are calculated for; `unprinted` the bags whose labels did not
     come out, with why; `clock_back` is when something was entered that, by the clock, is still to
     come; `last` is the sentence of what changed last, `last_at` when.
     """

@@ -1,4 +1,4 @@
-"""The order of work of a trip, worked out: which fish next, at whose board, why, and until when."""
+"""The order of work of a trip, calculated: which fish next, at whose board, why, and until when."""
 
 import hashlib
 from collections.abc import Mapping, Sequence

@@ -29,7 +29,7 @@ def _learn(ctx: AppContext) -> Pace:
     for board_id, state, seconds in work.bench_times(LEARN_FROM):
         species = ctx.guide.species.get(state.species)
         if species is not None and board_id in names:
-            # what cannot be worked out teaches nothing
+            # what cannot be calculated teaches nothing
             with contextlib.suppress(OutOfRange):
                 prior = plan_seconds(ctx, fishes.get(state.fish_id), state, species)
                 cuts.append(Cut(names[board_id], species.key, seconds, prior))

@@ -1,4 +1,4 @@
-"""What is said anew of how to cut: put onto what was said before, and in words."""
+"""What is newly said of how to cut: put onto what was said before, and in words."""
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
@@ -9,7 +9,7 @@ from lepidos.stations.base.context import AppContext
 
 @dataclass(frozen=True)
 class Said:
-    """What is said anew. None leaves a thing as it was said before, "" takes it back.
+    """What is newly said. None leaves a thing as it was said before, "" takes it back.
 
     `methods` as "head:off", `pieces` as "belly.A:smoke": nothing behind the colon takes it back.
     `tools` and `keeps` are whole lists.
@@ -24,7 +24,7 @@ class Said:
 
 
 def said_onto(before: Wish, said: Said) -> Wish:
-    """The earlier saying with what is said anew."""
+    """The earlier saying with what is newly said."""
 
     def merged(old: Mapping[str, str], new: tuple[str, ...]) -> dict[str, str]:
         return {key: value for key, value in {**old, **pairs_of(new)}.items() if value}

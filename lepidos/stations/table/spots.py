@@ -22,7 +22,7 @@ class Spot:
 
     `x`, `y` in parts of total length, as touched on the drawing; without them the middle of `piece`
     is meant, and without a piece the one that was touched, of the `side` that was shown.
-    `lost_kg` when it was weighed; else it is worked out from the width.
+    `lost_kg` when it was weighed; else it is calculated from the width.
     """
 
     piece: str = ""

@@ -1,4 +1,4 @@
-"""What the book works out of the fish that were asked for: groups, parts, lines, hands."""
+"""What the book calculates from the fish that were asked for: groups, parts, lines, hands."""
 
 import math
 from collections.abc import Callable, Sequence
@@ -36,7 +36,7 @@ class Asked:
 
 @dataclass(frozen=True)
 class Group:
-    """Fish put together: what they share, their yield, their minutes a fish (the middle one)."""
+    """Fish put together: what they share, their yield, their minutes per fish (the middle one)."""
 
     name: str
     fish: int
@@ -47,7 +47,7 @@ class Group:
 
 @dataclass(frozen=True)
 class Dot:
-    """A fish on a chart: round weight [kg], minutes a kilogram, and its yield."""
+    """A fish on a chart: round weight [kg], minutes per kilogram, and its yield."""
 
     code: str
     kg: float

@@ -49,7 +49,7 @@ def finished_years() -> dict[int, tuple[int, int]]:
 
 
 def finished_fish(ctx: AppContext, year: int, mark: tuple[int, int]) -> tuple[Given, ...]:
-    """Of a year, worked out once until one of them changes. Called in an open transaction."""
+    """Of a year, calculated once until one of them changes. Called in an open transaction."""
     key = ("given", year, mark, ctx.guide.edition)
     return ctx.memo.get(key, lambda: _of_year(ctx, year), most=KEPT_YEARS)
 

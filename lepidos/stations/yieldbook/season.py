@@ -26,7 +26,7 @@ ORDERS = ("round", "eaten", "share", "fish", "species")
 class SeasonRow:
     """A species, or all of them [kg]: `estimated` of `round_kg` was never weighed; `meat_kg` pieces
     that are eaten (fillets and the like); `finished_meat_kg` of them off fish that are finished, of
-    `cut_kg` round weight. `unknown` fish have no weight that can be worked out.
+    `cut_kg` round weight. `unknown` fish have no weight that can be calculated.
     """
 
     name: str

@@ -97,7 +97,7 @@ class TrialView:
         if found.decided:
             return f"{self.better}: it keeps {grams:.0f} g more of each kilogram of fish"
         reach = max(abs(found.low or 0.0), abs(found.high or 0.0)) * 1000
-        return f"No difference to be seen; if there is one, it is below {reach:.0f} g a kilogram"
+        return f"No difference to be seen; if there is one, it is below {reach:.0f} g per kilogram"
 
 
 def view_trials(ctx: AppContext) -> tuple[list[TrialView], float, dict[float, int | None]]:

@@ -92,7 +92,7 @@ def _book(ctx: AppContext, view: TripView) -> Book:
 
 
 def book_csv(ctx: AppContext, trip_id: str) -> str:
-    """One line a fish, masses in kg, every figure with what it is. Raises Unknown."""
+    """One line per fish, masses in kg, every figure with what it is. Raises Unknown."""
     book = view_book(ctx, trip_id)
     pieces = list(ctx.guide.pieces)
     header = [

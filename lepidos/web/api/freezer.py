@@ -140,7 +140,7 @@ def count_place(request: Request, place_id: str, key: Key, body: CountIn) -> Don
 
 @router.get("/bags", tags=["freezer"])
 def list_bags(request: Request, place_id: str = "", page: Page = 1) -> freezer_views.BagsOut:
-    """Bags in the freezer, first-expiring first, 40 a page. `best_by` is by the log."""
+    """Bags in the freezer, first-expiring first, 40 per page. `best_by` is by the log."""
     found = freezer.view_freezer(context_of(request), "", place_id, page)
     return freezer_views.BagsOut(total=found.total, bags=[freezer_views.bag(r) for r in found.rows])
 

@@ -39,7 +39,7 @@ class TogetherIn(In):
 class SpotIn(In):
     """Where something was cut out: the piece, or the place on the drawing in parts of total length.
 
-    What it weighed, or how wide it was: then the weight is worked out.
+    What it weighed, or how wide it was: then the weight is calculated.
     """
 
     piece: Text = ""

@@ -37,7 +37,7 @@ class IceIn(In):
 
 @router.get("/trips", tags=["trips"])
 def list_trips(request: Request, page: Page = 1) -> trip_views.TripsOut:
-    """Trips, newest first, 50 a page."""
+    """Trips, newest first, 50 per page."""
     rows, total = trips.list_trips(context_of(request), page)
     return trip_views.TripsOut(total=total, trips=[trip_views.trip(t) for t in rows])
 

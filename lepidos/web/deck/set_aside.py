@@ -1,4 +1,4 @@
-"""The page of a fish about which nothing can be worked out: the reason, and how to mend it."""
+"""The page of a fish for which nothing can be calculated: the reason, and how to mend it."""
 
 from fastapi import Request
 from fastapi.responses import Response

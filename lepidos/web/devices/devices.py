@@ -78,7 +78,7 @@ def drive_scale(request: Request, form: Form) -> Response:
         try:
             scale.drift(grams or 0.0)
         except OutOfRange as error:
-            raise Refused({"drift": "The stand-in creeps by up to 20 g a minute"}) from error
+            raise Refused({"drift": "The stand-in creeps by up to 20 g per minute"}) from error
     elif what in {"unplug", "plug"}:
         (scale.unplug if what == "unplug" else scale.plug_in)()
     return RedirectResponse(f"/devices?scale={quote(at)}" if at else "/devices", 303)

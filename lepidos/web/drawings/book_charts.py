@@ -39,9 +39,9 @@ def by_size(
 
 
 def by_time(dots: Sequence[Dot]) -> Scatter | None:
-    """Yield by minutes a kilogram."""
+    """Yield by minutes per kilogram."""
     points = [(d.minutes_per_kg, d.share, d.code) for d in dots if d.minutes_per_kg]
-    return _scatter([p for p in points if p[0] > 0], (), "minutes a kilogram of round weight")
+    return _scatter([p for p in points if p[0] > 0], (), "minutes per kilogram of round weight")
 
 
 def _scatter(

@@ -27,7 +27,7 @@ def check_machine(settings: Settings) -> list[Check]:
 def _fonts() -> Check:
     faces = [sorted(FACES.glob("*.woff2")), sorted(LABEL_FACES.glob("*.ttf"))]
     if tuple(map(len, faces)) != _WANTED:
-        return Check("Fonts", False, "Some are missing from the app. Install it anew.")
+        return Check("Fonts", False, "Some are missing from the app. Install it again.")
     try:
         for path in faces[1]:
             with TTFont(path, lazy=True) as font:
@@ -36,7 +36,7 @@ def _fonts() -> Check:
             if path.read_bytes()[:4] != b"wOF2":
                 raise TTLibError(path.name)
     except (OSError, TTLibError, KeyError) as error:
-        return Check("Fonts", False, f"One cannot be read: {error}. Install the app anew.")
+        return Check("Fonts", False, f"One cannot be read: {error}. Install the app again.")
     return Check("Fonts", True, "Those of the pages and of the labels are there.")
 
 
@@ -60,5 +60,5 @@ def _certificate(settings: Settings) -> Check:
         return Check("Certificate", False, said)
     said = f"Good until {end:%Y-%m-%d}; it is renewed by itself."
     if end - machine_now() < _SOON:
-        return Check("Certificate", False, f"It ends on {end:%Y-%m-%d}: start the app anew.")
+        return Check("Certificate", False, f"It ends on {end:%Y-%m-%d}: restart the app.")
     return Check("Certificate", True, said)

@@ -26,7 +26,7 @@ def own_addresses() -> list[str]:
 def own_names() -> list[str]:
     """Its host name, alone and as the local network has it."""
     name = socket.gethostname().split(".")[0].lower()
-    # a name of other signs could not stand in a certificate
+    # a name of other characters could not stand in a certificate
     plain = [name, f"{name}.local"] if re.fullmatch(r"[a-z0-9-]{1,63}", name) else []
     return [ON_THE_NETWORK, *plain]
 

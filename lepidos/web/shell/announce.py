@@ -34,7 +34,7 @@ class Announcer:
         self._radio: Zeroconf | None = None
 
     def look(self) -> None:
-        """Announce anew when the addresses are others; go on without where a network forbids it."""
+        """Announce again when the addresses changed; go on without where a network forbids it."""
         found = sorted(self._addresses())
         if found == self._at:
             return

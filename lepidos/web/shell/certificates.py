@@ -54,7 +54,7 @@ def fingerprint_of(certificate: x509.Certificate) -> str:
 def certificates(
     folder: Path, names: Sequence[str], addresses: Sequence[str], now: datetime
 ) -> Certificates:
-    """Those in a folder; made when there are none, this machine's anew when it needs another.
+    """Those in a folder; made when there are none, this machine's again when it needs another.
 
     It needs another for a name or address that it does not bear, and thirty days before its end.
     """

@@ -54,7 +54,7 @@ def live_header(request: Request) -> Response:
 
 @router.get("/live/scale/stream")
 async def stream_scale(request: Request) -> EventSourceResponse:
-    """The scale's display whenever it changes, up to twenty times a second."""
+    """The scale's display whenever it changes, up to twenty times per second."""
     ctx, system = context_of(request), system_of(request)
     at = request.query_params.get("at", "")[:60]
 

@@ -243,7 +243,7 @@ def form_fragment(
 
 
 def fragment(template: str, system: System, **context: Any) -> Markup:
-    """A part of a page that holds no form and says nothing of now, so that it may be kept."""
+    """A part of a page without a form and without the present in it, so that it may be kept."""
     return Markup(TEMPLATES.get_template(template).render(**_measures(system), **context))  # noqa: S704
 
 

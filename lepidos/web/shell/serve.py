@@ -73,7 +73,7 @@ async def _both(first: uvicorn.Server, second: uvicorn.Server, settings: Setting
 async def _renew(server: uvicorn.Server, settings: Settings) -> None:
     """A boat's computer often starts before it has a network: its certificate follows, and its end.
 
-    What is on the disk may have been made anew by a page, too: what counts is what it is.
+    What is on the disk may have been renewed by a page, too: what counts is what it is.
     """
     shown = certificates_of(settings).chain.read_bytes()
     while True:

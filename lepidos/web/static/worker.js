@@ -96,7 +96,7 @@ async function keepFiles(wanted) {
   for (const request of await files.keys()) if (!known.has(request.url)) await files.delete(request);
 }
 
-// Pages that are missing, or older than `oldest` ms, unless it is begun anew meanwhile.
+// Pages that are missing, or older than `oldest` ms, unless it is started again meanwhile.
 async function keepPages(paths, oldest, isOver) {
   const pages = await caches.open(PAGES);
   for (const path of paths) {
@@ -144,7 +144,7 @@ async function keepAll(isOver) {
   for (const old of visited.slice(0, Math.max(0, visited.length - MOST_VISITED))) await pages.delete(old);
 }
 
-// Asked again it begins anew, since the units may be others now. Where the app stops answering it goes on next time.
+// Asked again it starts again, since the units may be others now. Where the app stops answering it goes on next time.
 let turn = 0;
 function keep() {
   const mine = ++turn;

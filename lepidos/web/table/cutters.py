@@ -16,7 +16,7 @@ from lepidos.web.table.fish_view import show_fish
 
 router = APIRouter(include_in_schema=False)
 
-MOST_LINES = 8000  # signs: some tenths of a second of a busy scale
+MOST_LINES = 8000  # characters: some tenths of a second of a busy scale
 
 
 @router.get("/boards/{board_id}")

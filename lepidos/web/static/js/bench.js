@@ -188,7 +188,7 @@ function bench() {
       this.lastForm = path;
       this.lastAt = Date.now();
       if (!("stays" in form.dataset)) closeDoor();
-      form.reset(); // it is in the queue: what comes next begins anew
+      form.reset(); // it is in the queue: what comes next starts again
       form.closest("details")?.removeAttribute("open");
       if (form.contains(document.activeElement) && document.activeElement.matches("input")) {
         document.activeElement.blur();

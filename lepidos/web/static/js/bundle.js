@@ -1,4 +1,4 @@
-// A bundle on its way in: how far it is; the page is loaded anew when there is something to say.
+// A bundle on its way in: how far it is; the page is loaded again when there is something to say.
 import { getJson } from "./api.js";
 
 const EVERY_MS = 500;

@@ -1,4 +1,4 @@
-// The bench scale's display, as the server sends it: up to twenty times a second, only when it changes.
+// The bench scale's display, as the server sends it: up to twenty times per second, only when it changes.
 import { postForm } from "./api.js";
 import { ownScale } from "./own_scale.js";
 
