@@ -231,9 +231,9 @@ class CalcTest(unittest.TestCase):
                 "did you mean mackerel",
             ),
             (["calc", "length-weight", "--length-cm", "40"], "Give a species, or a and b"),
-            (["calc", "balance", "--round-kg", "2", "--part", "gut=heavy"], "is no part"),
+            (["calc", "balance", "--round-kg", "2", "--part", "gut=heavy"], "is not a part"),
             (["calc", "units", "--value", "nan", "--from", "kg", "--to", "lb"], "value must be"),
-            (["calc", "keeping", "--species", "cod", "--packed", "soon"], "is no date"),
+            (["calc", "keeping", "--species", "cod", "--packed", "soon"], "is not a date"),
             (["calc", "cooling", "--diameter-cm", "9", "--target-c", "4"], "Give --medium"),
             (
                 ["calc", "cooling", "--diameter-cm", "9", "--medium", "snow", "--target-c", "4"],

@@ -104,7 +104,7 @@ class OnePieceTest(unittest.TestCase):
         self.assertEqual(self.cut(high_loin_A="raw")[1].steps, self.cut()[1].steps)
 
     def test_an_unknown_purpose_of_a_piece_is_refused(self) -> None:
-        with self.assertRaisesRegex(BadInput, "is no purpose"):
+        with self.assertRaisesRegex(BadInput, "is not a purpose"):
             self.cut(fillet_A="mummify")
 
 

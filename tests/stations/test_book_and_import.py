@@ -114,7 +114,7 @@ class ImportTest(AppTest):
             3: "did you mean pollack",
             4: "longest known",
             5: "cannot be negative",
-            6: "no length type",
+            6: "not a length type",
             7: "not in “kg”",
             8: "used already",
             9: "weight of zero",
@@ -162,7 +162,7 @@ class ImportTest(AppTest):
         )
         self.assertEqual([r.line for r in report.good], [4])
         for row in report.bad:
-            self.assertIn("that can be seen", row.problem)
+            self.assertIn("visible characters", row.problem)
         order = catch_import.AcceptRows(
             self.trip, "code,species,length\nC99999999999,cod,70\n,cod,71\n"
         )

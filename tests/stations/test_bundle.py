@@ -353,7 +353,7 @@ class BadBundleTest(BundleTest):
             ),
             ("data/fish.csv", "pollack", "unicorn", "no fish “unicorn”"),
             ("data/fish.csv", ",code,", ",kode,", "column"),
-            ("data/trip.csv", "UTC", "Nowhere/Town", "no time zone"),
+            ("data/trip.csv", "UTC", "Nowhere/Town", "not a time zone"),
             ("data/trip.csv", "2026-07-14,", "14 July,", "is not a date"),
         ):
             with self.subTest(words=words, new=new):

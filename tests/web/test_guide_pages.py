@@ -79,7 +79,7 @@ class PagesTest(GuideTest):
         wrong = self.text("/guide/cod?length=long&weight=9000&purpose=sculpture")
         self.assertRegex(wrong, r'id="problem-length"')
         self.assertRegex(wrong, r'id="problem-plan"')
-        self.assertIn("no way of this", self.text("/guide/cod?way.head=half"))
+        self.assertIn("not a way of this", self.text("/guide/cod?way.head=half"))
         self.assertIn(
             "instead of the tweezers",
             self.text("/guide/cod?length=110&tool=fillet_knife&tool=pliers"),
