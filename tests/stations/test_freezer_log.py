@@ -326,7 +326,7 @@ class TakeInTest(LogTest):
         back = rows((2, -20.0)) + b"\n2026-07-14T12:00:00Z,-20\n"
         for data, more, sentence in (
             (back, {}, "clock goes back"),
-            (rows((2, -20.0)), {"zone": "Skarrow/Quay"}, "no time zone"),
+            (rows((2, -20.0)), {"zone": "Skarrow/Quay"}, "not a time zone"),
             (rows((2, -20.0)), {"unit": "K"}, "°C or °F"),
             (rows((2, -20.0), start=NOON + timedelta(days=90)), {}, "order of dates right"),
         ):

@@ -152,7 +152,7 @@ def _read(file: Offered, text: str, order: TakeLog) -> Taken:
     except BadInput as error:
         raise Refused({"file": str(error)}) from error
     except (ZoneInfoNotFoundError, ValueError) as error:
-        raise Refused({"zone": "That is no time zone"}) from error
+        raise Refused({"zone": "That is not a time zone"}) from error
 
 
 @dataclass(frozen=True)
