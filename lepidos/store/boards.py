@@ -11,7 +11,7 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
-from lepidos.store.rows import find
+from lepidos.store.rows import find, plain_sql
 from lepidos.store.tables.boards import BoardTable, HoldTable
 from lepidos.store.tables.fish import FactTable
 from lepidos.store.work import BOARD
@@ -48,7 +48,7 @@ def of_trip(trip_id: str) -> list[records.Board]:
 
 def names() -> dict[str, str]:
     """Every board's cutter, by id."""
-    return dict(BoardTable.select(BoardTable.id, BoardTable.name).tuples())
+    return dict(plain_sql("SELECT id, name FROM board"))
 
 
 def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:

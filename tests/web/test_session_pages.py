@@ -271,7 +271,7 @@ class ScaleTest(SessionPages):
         self.assertEqual(self.ctx.scale.drifting, 5)
         answer = self.form("/devices/scale", do="drift", drift="500")
         self.assertEqual(answer.status_code, 422)
-        self.assertIn("up to 20 g a minute", answer.text)
+        self.assertIn("up to 20 g per minute", answer.text)
 
     def test_the_mark_tells_loads_apart(self) -> None:
         self.ctx.scale.put_on(0.3)

@@ -49,7 +49,8 @@ def cutter_of(ctx: AppContext, fish: Fish) -> str:
 
 
 def _cutters(ctx: AppContext, trip_id: str) -> dict[str, str]:
-    return _names([fish.id for fish, _ in landed(ctx, trip_id)])
+    names = boards.names()
+    return {fish.id: names.get(now.board_id or "", "") for fish, now in landed(ctx, trip_id)}
 
 
 def _names(fish_ids: list[str]) -> dict[str, str]:

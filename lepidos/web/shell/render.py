@@ -1,6 +1,7 @@
 """Pages from templates: what every page gets, and how values are shown."""
 
 import hashlib
+import itertools
 import time
 from collections.abc import Callable
 from contextlib import suppress
@@ -132,6 +133,7 @@ def page(
     """
     ctx = context_of(request)
     system = system_of(request)
+    new_key = _keys(ctx)
     form: FormData | None = getattr(request.state, "form", None)
     problems: dict[str, str] = getattr(request.state, "problems", {})
     zone = view.zone if view else ZoneInfo(ctx.timezone)
@@ -155,8 +157,8 @@ def page(
         typed=form.values if form and problems else {},
         done=done,
         now_at=ctx.clock(),
-        new_key=lambda: ctx.ids.new(ctx.clock()),
-        key_field=lambda: _key_field(ctx.ids.new(ctx.clock()), system),
+        new_key=new_key,
+        key_field=lambda: _key_field(new_key(), system),
         **_measures(system),
         clock=lambda at: _clock(at, zone),
         when=lambda at: _when(at, ctx.clock(), zone),
@@ -218,6 +220,12 @@ def _measures(system: System) -> dict[str, Callable[..., str]]:
     }
 
 
+def _keys(ctx: AppContext) -> Callable[[], str]:
+    """Keys for a page's forms: the page's own, and in it a number for each form."""
+    of_page, numbers = ctx.ids.new(ctx.clock()), itertools.count(1)
+    return lambda: f"{of_page}-{next(numbers)}"
+
+
 _HOLE = "a-key-of-its-own"
 
 
@@ -239,7 +247,8 @@ def form_fragment(
     key = (template, system, ctx.guide.edition, *known)
     text = make() if problems else ctx.memo.get(key, make, most=most)
     first, *rest = text.split(_HOLE)
-    return Markup(first + "".join(ctx.ids.new(ctx.clock()) + part for part in rest))  # noqa: S704
+    new_key = _keys(ctx)
+    return Markup(first + "".join(new_key() + part for part in rest))  # noqa: S704
 
 
 def fragment(template: str, system: System, **context: Any) -> Markup:
