@@ -3,7 +3,7 @@
 from collections import Counter
 
 from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from fastapi.responses import JSONResponse, Response
 from markupsafe import Markup
 
 from lepidos.core.catch.handling import STATES
@@ -121,15 +121,17 @@ def land_fish(request: Request, trip_id: str, form: Form) -> Response:
 
 
 @router.post("/live/trips/{trip_id}/fish")
-def land_waiting(request: Request, trip_id: str, form: Form) -> dict[str, str | bool]:
+def land_waiting(request: Request, trip_id: str, form: Form) -> Response:
     """The same for the page's own script, which keeps entries until they have arrived."""
     done = _land(request, trip_id, form)
-    return {
-        "id": done.subject_id,
-        "sentence": done.sentence,
-        "question": done.question,
-        "repeated": done.repeated,
-    }
+    return JSONResponse(
+        {
+            "id": done.subject_id,
+            "sentence": done.sentence,
+            "question": done.question,
+            "repeated": done.repeated,
+        }
+    )
 
 
 def _land(request: Request, trip_id: str, form: FormData) -> Receipt:

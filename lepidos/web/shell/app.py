@@ -13,6 +13,7 @@ from pathlib import Path
 from random import Random
 
 import structlog
+from anyio import to_thread
 from fastapi import FastAPI, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.middleware.gzip import GZipMiddleware
@@ -71,6 +72,7 @@ Errors are problem documents after RFC 9457."""
 
 
 WATCH_S = 60.0
+MOST_AT_ONCE = 3  # requests that are worked on; the others wait in line
 END_S = 10.0  # a copy of a large file takes seconds; nobody waits longer for the end
 
 ROUTERS = (
@@ -178,6 +180,8 @@ def make_app(settings: Settings) -> FastAPI:
         # the guide stays as long as the app: looking through it for garbage held a page up by 0.2 s
         gc.collect()
         gc.freeze()
+        # more at once take the interpreter from each other and are all done later
+        to_thread.current_default_thread_limiter().total_tokens = MOST_AT_ONCE
         log.info("started", data_file=str(settings.data_file), version=__version__)
         try:
             yield

@@ -33,7 +33,7 @@ def undo(request: Request, form: Form) -> Response:
 
 
 @router.get("/live/done/{key}")
-def live_done(request: Request, key: str) -> dict[str, str | bool]:
+def live_done(request: Request, key: str) -> Response:
     """What the request with a key did, for the page's script that sent it."""
     done = what_was_done(context_of(request), key)
     if done is None:

@@ -65,7 +65,7 @@ def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
 
 
 @router.post("/live/fish/{fish_id}/weighings")
-def weigh_waiting(request: Request, fish_id: str, form: Form) -> dict[str, str | bool]:
+def weigh_waiting(request: Request, fish_id: str, form: Form) -> Response:
     """The same for the page's own script, which keeps weighings until they have arrived."""
     done = _weigh(request, fish_id, form)
     return told(done)
