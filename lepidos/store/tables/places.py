@@ -27,8 +27,8 @@ class PlaceTable(Row):
 class PlaceSaid(NamedTuple):
     """What a place is like: its temperature, litres inside (0: unknown), how it takes heat off.
 
-    `within_id`: the place that it is a drawer or shelf of, if any. `kg_day`: what it freezes per day,
-    as its plate says; 0: unknown.
+    `within_id`: the place that it is a drawer or shelf of, if any. `kg_day`: what it freezes per
+    day, as its plate says; 0: unknown.
     """
 
     id: str

@@ -32,9 +32,12 @@ class In(BaseModel):
 
 
 class Out(BaseModel):
-    """Base of what goes out: what a view hands over and no field takes is a mistake of ours."""
+    """Base of what goes out: what a view hands over and no field takes is a mistake of ours.
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    Where all fields are named as what a station shows, `model_validate` takes them from it.
+    """
+
+    model_config = ConfigDict(extra="forbid", frozen=True, from_attributes=True)
 
 
 class DoneOut(Out):
@@ -73,13 +76,4 @@ class EstimateOut(Out):
 
 def estimate_out(estimate: Estimate) -> EstimateOut:
     """An estimate opened up."""
-    return EstimateOut(
-        value=estimate.value,
-        low=estimate.low,
-        high=estimate.high,
-        level=estimate.level,
-        unit=estimate.unit,
-        formula=estimate.formula,
-        source=estimate.source,
-        notes=list(estimate.notes),
-    )
+    return EstimateOut.model_validate(estimate)

@@ -176,11 +176,7 @@ def weight(value: RoundWeight) -> WeightOut:
 
 def cold_now(value: ColdNow | None) -> ColdNowOut | None:
     """How cold a fish is at its core; None where it is not known."""
-    if value is None:
-        return None
-    return ColdNowOut(
-        core_c=value.core_c, ice_days=value.ice_days, ice_life_days=value.ice_life_days
-    )
+    return ColdNowOut.model_validate(value) if value else None
 
 
 def cold(value: Cold | None) -> ColdOut | None:
@@ -215,7 +211,7 @@ def fish(row: SlabFish) -> FishOut:
         skin=row.fish.skin,
         cold=cold_now(row.cold),
         lies=row.handled.lies,
-        advice=[AdviceOut(text=a.text, urgency=a.urgency) for a in row.handled.advice],
+        advice=[AdviceOut.model_validate(a) for a in row.handled.advice],
         place=place(row.place),
     )
 
@@ -255,7 +251,7 @@ def card(view: CardView) -> FishCardOut:
     """A fish's card: as on the slab, with its curve and what the rule cards say."""
     return FishCardOut(
         **{**dict(fish(view.row)), "cold": cold(view.cold)},
-        rules=[VerdictOut(text=v.text, presses=v.presses) for v in view.verdicts],
+        rules=[VerdictOut.model_validate(v) for v in view.verdicts],
         readings=[CoreReadingOut(at=r.at, core_c=r.celsius) for r in view.readings],
     )
 

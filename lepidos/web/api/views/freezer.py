@@ -261,16 +261,7 @@ def place_view(view: PlaceView) -> PlaceOut:
         gaps=view.gaps,
         due_sooner=[b.code for b, _ in view.sooner],
         hours_without_power_to_c={f"{celsius:g}": taken for celsius, taken in hours.items()},
-        logs=[
-            LogOut(
-                id=row.id,
-                name=row.name,
-                readings=row.readings,
-                first_at=row.first_at,
-                last_at=row.last_at,
-            )
-            for row in view.logs
-        ],
+        logs=[LogOut.model_validate(row) for row in view.logs],
     )
 
 

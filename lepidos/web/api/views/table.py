@@ -134,14 +134,7 @@ class WasteOut(Out):
 
 def figure(value: YieldFigure | None) -> FigureOut | None:
     """A yield with both its names."""
-    if value is None:
-        return None
-    return FigureOut(
-        fraction=value.fraction,
-        numerator=value.numerator,
-        denominator=value.denominator,
-        measured=value.measured,
-    )
+    return FigureOut.model_validate(value) if value else None
 
 
 def table(view: TableView) -> TableOut:

@@ -79,19 +79,7 @@ def trip_view(view: TripView, g: Header) -> TripViewOut:
     """A trip with people, parties and the numbers of the header."""
     return TripViewOut(
         **dict(trip(view.trip)),
-        people=[NamedOut(id=p.id, name=p.name) for p in view.people],
-        parties=[NamedOut(id=p.id, name=p.name) for p in view.parties],
-        gauges=GaugesOut(
-            fish_left=g.fish_left,
-            fish_landed=g.fish_landed,
-            round_kg=g.round_kg,
-            round_all_measured=g.round_all_measured,
-            packed_kg=g.packed_kg,
-            bags=g.bags,
-            waits=g.waits,
-            ice_left_kg=g.ice_left_kg,
-            ice_needed_kg=g.ice_needed_kg,
-            clears_at=g.clears_at,
-            last=g.last,
-        ),
+        people=[NamedOut.model_validate(p) for p in view.people],
+        parties=[NamedOut.model_validate(p) for p in view.parties],
+        gauges=GaugesOut.model_validate(g),
     )
