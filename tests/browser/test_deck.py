@@ -111,6 +111,24 @@ class NearestTest(DeckTest):
                 "unknown fish (like whiting)"
             )
 
+    def test_a_run_of_such_fish_needs_only_the_number_and_another_kind_ends_it(self) -> None:
+        page = self.open(LAPTOP)
+        trip = self.trip(page)
+        page.get_by_text("More …").click()
+        page.get_by_text("It is not here: take the kind nearest to it").click()
+        page.locator("label[for=s-whiting]:visible").first.click()
+        for cm in ("25", "27"):
+            self.land(page, cm)
+            expect(page.get_by_role("status")).to_contain_text("landed")
+        page.locator("label[for=s-albacore]:visible").first.click()
+        self.land(page, "60")
+        expect(page.get_by_role("status")).to_contain_text("landed")
+        expect(page.locator("#nearest")).not_to_be_checked()
+        page.goto(f"{trip}/deck?as=list")
+        rows = page.locator(".slab-list tbody tr")
+        expect(rows).to_have_count(3)
+        expect(rows.filter(has_text="unknown fish (like whiting)")).to_have_count(2)
+
     def test_a_name_that_nobody_has_is_what_the_fish_is_called(self) -> None:
         page = self.open(LAPTOP)
         trip = self.trip(page)

@@ -15,7 +15,7 @@ function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
     lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
-    isNearest: false, offered: false,
+    isNearest: false, offered: false, inRun: false,
     fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
     init() {
@@ -90,7 +90,13 @@ function landing() {
     showEvery() {
       for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
     },
+    // another kind is chosen after such a fish was landed: it is one of the guide's again
+    endRun() {
+      this.inRun = this.isNearest = this.$refs.nearest.checked = false;
+      this.$refs.name.value = "";
+    },
     nearestChosen() {
+      this.inRun = false;
       this.offered = false;
       this.isNearest = this.$refs.nearest?.checked || false;
       if (this.isNearest) {
@@ -107,6 +113,7 @@ function landing() {
       this.chose(event);
     },
     chose(event) {
+      if (event && this.inRun) this.endRun();
       const one = this.species();
       const kinds = one ? [...(this.isNearest ? ["?"] : []), one.value] : [];
       const care = kinds.map((kind) => this.$root.querySelector(`[data-for="${kind}"]`)?.textContent);
@@ -162,9 +169,10 @@ function landing() {
       }
       this.$refs.method.value = "typed";
       if (this.isNearest) {
-        this.$refs.nearest.checked = false;
-        this.$refs.name.value = this.$refs.called.value = "";
-        this.nearestChosen();
+        // a run of one kind needs only the number, of a kind that the guide lacks, too
+        this.inRun = true;
+        this.offered = false;
+        this.$refs.called.value = "";
         this.showEvery();
       }
       this.field = "length";
