@@ -21,6 +21,9 @@ ARGS = [
 expect.set_options(timeout=20_000)
 
 TOO_WIDE = "document.documentElement.scrollWidth - window.innerWidth"
+# what Chromium says of a page that goes away, or is not there yet, while it is looked at
+ON_ITS_WAY = ("context was destroyed", "Cannot find context", "null (reading 'scrollWidth')")
+LOOKS = 5  # a form asks first whether the app is there, sends, and is sent on: three pages at most
 VIOLATIONS = {"resultTypes": ["violations"]}  # nobody reads what was passed
 LAPTOP = {"width": 1280, "height": 800}
 SMALL_PX = 820  # up to this width deck and bench have doors, see small.css
@@ -111,13 +114,15 @@ class BrowserTest(unittest.TestCase):
 
 def _settled(page: Page, look: Callable[[], Any]) -> Any:
     """What a look at a page gives; of the page that a touch just began, where it did."""
-    try:
-        return look()
-    except PlaywrightError as error:
-        if "Execution context was destroyed" not in error.message:
-            raise
-        page.wait_for_load_state()
-        return look()
+    for _ in range(LOOKS - 1):
+        try:
+            return look()
+        except PlaywrightError as error:
+            if not any(said in error.message for said in ON_ITS_WAY):
+                raise
+            page.wait_for_timeout(100)
+            page.wait_for_load_state()
+    return look()
 
 
 def _unexpected(complaints: list[str], lost: tuple[str, ...]) -> list[str]:

@@ -116,10 +116,12 @@ class PathTest(BrowserTest):
         self.seen(page)
         page.get_by_text("Piece by piece").click()
         page.locator("#d-pieces").get_by_role("link", name=re.compile("fillet A")).click()
-        page.get_by_role("button", name="150 g each").click()
+        with page.expect_navigation():  # the page of before has marks as well
+            page.get_by_role("button", name="150 g each").click()
         expect(page.get_by_text("From the head end, cut at")).to_be_visible()
         self.seen(page)
         page.get_by_role("link", name="Back to the bags").click()
+        expect(page.get_by_role("button", name="Seal and print").first).to_be_visible()
         sealed: list[str] = []
         while page.get_by_role("button", name="Seal and print").count():
             with page.expect_navigation():
