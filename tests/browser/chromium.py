@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, ClassVar
 
-from axe_playwright_python.sync_playwright import Axe
+from axe_playwright_python.base import AXE_SCRIPT
 from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
 from playwright.sync_api import Error as PlaywrightError
 
@@ -24,7 +24,6 @@ TOO_WIDE = "document.documentElement.scrollWidth - window.innerWidth"
 # what Chromium says of a page that goes away, or is not there yet, while it is looked at
 ON_ITS_WAY = ("context was destroyed", "Cannot find context", "null (reading 'scrollWidth')")
 LOOKS = 5  # a form asks first whether the app is there, sends, and is sent on: three pages at most
-VIOLATIONS = {"resultTypes": ["violations"]}  # nobody reads what was passed
 LAPTOP = {"width": 1280, "height": 800}
 SMALL_PX = 820  # up to this width deck and bench have doors, see small.css
 PHONE = {"width": 390, "height": 844}
@@ -41,6 +40,23 @@ def program() -> str:
     if found is None:
         raise RuntimeError("Chromium is missing: apt-get install chromium-headless-shell")
     return found
+
+
+def findings(page: Page, rules: dict[str, dict[str, bool]] | None = None) -> list[str]:
+    """What axe finds serious or critical, with some of its `rules` on or off.
+
+    Its script is read once a page: reading it takes as long as half of its rules.
+    """
+    if not page.evaluate("'axe' in window"):
+        page.evaluate(AXE_SCRIPT)
+    options = {"rules": rules or {}, "resultTypes": ["violations"]}  # nobody reads what was passed
+    found = page.evaluate("options => axe.run(options).then((all) => all.violations)", options)
+    return [
+        f"{one['id']}: {node['target']}: {node['failureSummary'][:300]}"
+        for one in found
+        if one["impact"] in {"serious", "critical"}
+        for node in one["nodes"]
+    ]
 
 
 class BrowserTest(unittest.TestCase):
@@ -70,7 +86,10 @@ class BrowserTest(unittest.TestCase):
 
     def open(self, size: dict[str, int] = LAPTOP, **more: Any) -> Page:
         """A fresh browser window. At the test's end it must not have complained."""
-        chosen = {"locale": "en-GB", "service_workers": "block"} | more
+        still = {
+            "reduced_motion": "reduce"
+        }  # LoadingTest looks at what moves: it is painted on and on
+        chosen = {"locale": "en-GB", "service_workers": "block"} | still | more
         context = self.browser.new_context(viewport=size, base_url=self.server.base, **chosen)
         self.addCleanup(context.close)
         page = context.new_page()
@@ -97,14 +116,7 @@ class BrowserTest(unittest.TestCase):
 
     def assert_accessible(self, page: Page) -> None:
         """No serious or critical finding of axe."""
-        found = _settled(page, lambda: Axe().run(page, options=VIOLATIONS).response["violations"])
-        bad = [
-            f"{v['id']}: {n['target']} {n['failureSummary'][:300]}"
-            for v in found
-            if v["impact"] in {"serious", "critical"}
-            for n in v["nodes"]
-        ]
-        self.assertEqual(bad, [], page.url)
+        self.assertEqual(_settled(page, lambda: findings(page)), [], page.url)
 
     def assert_fits(self, page: Page) -> None:
         """Nothing sticks out at the side."""

@@ -2,7 +2,6 @@
 
 import re
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
@@ -18,10 +17,6 @@ class PackTest(BrowserTest):
     def pack(self, page: Page) -> None:
         page.goto("/")
         page.goto(page.url.replace("/deck", "/pack"))
-
-    def serious(self, page: Page) -> list[str]:
-        found = Axe().run(page).response["violations"]
-        return [one["id"] for one in found if one["impact"] in {"serious", "critical"}]
 
     def test_a_the_first_label_is_two_touches_from_the_trips_page(self) -> None:
         page = self.open(PHONE, has_touch=True)
@@ -51,7 +46,7 @@ class PackTest(BrowserTest):
         page.locator(".one-bag", has_text=re.compile("Cod belly")).first.tap()
         page.get_by_role("link", name=re.compile("^Move")).first.tap()
         expect(page.get_by_text("Where does")).to_be_visible()
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
         page.get_by_role("button", name=re.compile("Put it here")).first.tap()
         expect(page.locator("a.one-bag")).to_have_count(count)
 
@@ -140,7 +135,7 @@ class PackTest(BrowserTest):
         expect(page.locator("a.one-bag")).to_have_count(bags)
         self.pack(page)
         expect(page.locator(".bag-column h2").first).to_contain_text("14 Jul 2026")
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
         page.get_by_role("link", name="by freezer").click()
         expect(page.locator("a.one-bag")).to_have_count(bags)
         page.get_by_role("link", name="by party").click()
@@ -176,7 +171,7 @@ class PackTest(BrowserTest):
         page.locator(".one-bag", has_text="Turbot").first.click()
         expect(page.get_by_text("Not for Ada")).to_be_visible()
         page.locator("#d-wishes > summary").click()
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
 
     def test_c_who_takes_what_is_chosen_in_two_touches_and_can_be_read_by_a_party(self) -> None:
         page = self.open(LAPTOP)
@@ -189,10 +184,10 @@ class PackTest(BrowserTest):
         expect(page.locator("#d-sharing")).to_contain_text(
             "No other split of these bags", timeout=60_000
         )
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
         page.get_by_role("link", name="Marsh's sheet").click()
         expect(page.get_by_text("why did I get this")).to_be_visible()
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
         page.go_back()
         page.locator("#d-sharing > summary").click()
         page.get_by_role("button", name="Each takes the fish it caught").click()
@@ -216,7 +211,7 @@ class PackTest(BrowserTest):
         expect(page.get_by_role("status")).to_contain_text("Bags 20.0 cm × 30.0 cm: 2 left")
         page.locator("#d-supplies summary").click()
         expect(page.locator("#d-supplies table")).to_contain_text("20 cm × 30 cm")
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
 
     def test_d_marks_are_dragged_and_the_grams_follow(self) -> None:
         page = self.open(LAPTOP)
@@ -249,7 +244,7 @@ class PackTest(BrowserTest):
         # what the browser reckoned while dragging is what the core says, to a gram
         for mine, core in zip(shown, weights.all_text_contents(), strict=True):
             self.assertAlmostEqual(float(mine.split()[0]), float(core.split()[0]), delta=1)
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)
 
     def test_e_the_whole_table_is_packed_at_one_touch_a_bag(self) -> None:
         page = self.open(PHONE, has_touch=True)
@@ -273,4 +268,4 @@ class PackTest(BrowserTest):
         self.assertEqual(len(codes), touches)
         expect(page.get_by_text("All of it is in bags.")).to_be_visible()
         expect(page.get_by_role("link", name="Put them in the freezer")).to_be_visible()
-        self.assertEqual(self.serious(page), [])
+        self.assert_accessible(page)

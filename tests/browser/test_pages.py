@@ -8,10 +8,9 @@ import re
 from pathlib import Path
 from urllib.parse import urljoin
 
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
-from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
+from tests.browser.chromium import LAPTOP, PHONE, BrowserTest, findings
 
 CHECK = (
     Path(__file__).with_name("page_check.js").read_text("utf-8").partition("\n")[2].rstrip(";\n")
@@ -151,20 +150,13 @@ class PagesTest(BrowserTest):
     def axe(self, page: Page, view: str, size: str) -> list[str]:
         """Serious and critical findings; at deck and bench a contrast of 7 to 1, too."""
         enhanced = {"color-contrast-enhanced": {"enabled": view.split(" (")[0] in STRONG}}
-        wanted = {"rules": enhanced, "resultTypes": ["violations"]}
-        found = Axe().run(page, options=wanted).response["violations"]
-        return [
-            f"{view}, {size}: {one['id']}: {node['target']}: {node['failureSummary'][:200]}"
-            for one in found
-            if one["impact"] in {"serious", "critical"}
-            for node in one["nodes"]
-        ]
+        return [f"{view}, {size}: {one}" for one in findings(page, enhanced)]
 
 
 class EveryPageTest(PagesTest):
     def test_every_view_in_every_size_by_day_and_by_night(self) -> None:
         """What moves is checked in all sizes by day; colours by day in one window, by night in the other."""
-        page = self.open(PHONE, reduced_motion="reduce")
+        page = self.open(PHONE)
         found = []
         for number, (view, address) in enumerate(self.views(page).items()):
             page.set_viewport_size(PHONE)
@@ -185,7 +177,7 @@ class EveryPageTest(PagesTest):
 
 class LoadingTest(PagesTest):
     def test_no_page_jumps_as_it_loads_on_a_slow_phone(self) -> None:
-        page = self.open(PHONE, is_mobile=True, has_touch=True)
+        page = self.open(PHONE, is_mobile=True, has_touch=True, reduced_motion="no-preference")
         views = self.views(page)
         page.context.add_init_script(WATCH_SHIFTS)
         session = page.context.new_cdp_session(page)
