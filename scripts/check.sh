@@ -10,12 +10,21 @@ step() {
   "$@" || { failed=$((failed + 1)); printf '!! failed: %s\n' "$*"; }
 }
 
-step "format" $bin/ruff format --check --quiet lepidos tests bench scripts
-step "lint" $bin/ruff check --quiet lepidos tests bench scripts
-step "types" $bin/mypy
-step "import contract" $bin/lint-imports --no-cache
-step "templates" $bin/djlint lepidos/web/templates --lint --quiet
-step "scripts" scripts/eslint/node_modules/.bin/eslint -c scripts/eslint/eslint.config.js lepidos/web/static/js lepidos/web/static/worker.js
+checks() {
+  failed=0
+  step "format" $bin/ruff format --check --quiet lepidos tests bench scripts
+  step "lint" $bin/ruff check --quiet lepidos tests bench scripts
+  step "types" $bin/mypy
+  step "import contract" $bin/lint-imports --no-cache
+  step "templates" $bin/djlint lepidos/web/templates --lint --quiet
+  step "scripts" scripts/eslint/node_modules/.bin/eslint -c scripts/eslint/eslint.config.js lepidos/web/static/js lepidos/web/static/worker.js
+  exit "$failed"
+}
+
+# beside the tests, which at first only look for what there is to run
+said=$(mktemp)
+checks >"$said" 2>&1 &
+checking=$!
 
 printf '\n== tests\n'
 log=$(mktemp)
@@ -23,6 +32,10 @@ $bin/coverage erase
 $bin/python scripts/run_tests.py --coverage 2>&1 | tee "$log" | grep -v '^{'
 count=$(grep -E '^[0-9]+ passed, [0-9]+ failed' "$log" | tail -n 1)
 rm -f "$log"
+wait "$checking"
+failed=$((failed + $?))
+cat "$said"
+rm -f "$said"
 $bin/coverage combine --quiet
 step "coverage of the core" $bin/coverage report
 
