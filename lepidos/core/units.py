@@ -150,6 +150,15 @@ def format_length(metres: float, system: System = "metric", places: int = 1) -> 
     return f"{metres * 100:.{places}f} cm"
 
 
+def format_percent(share: float, places: int = 0) -> str:
+    """A share, 0 to 1 and beyond, as a percentage.
+
+    >>> format_percent(0.452, 1)
+    '45.2 %'
+    """
+    return f"{share * 100:.{places}f} %"
+
+
 def format_range(low_kg: float, high_kg: float, system: System = "metric") -> str:
     """Two masses as one range, the unit said once where it is the same."""
     low, high = format_mass(low_kg, system), format_mass(high_kg, system)

@@ -197,7 +197,7 @@ class FreezerTest(BrowserTest):
         expect(page.locator(".box").first).to_contain_text("Take out")
         self.assert_accessible(page)
         with page.expect_navigation():
-            page.get_by_role("button", name="Have this").first.tap()
+            page.get_by_role("button", name="Plan this meal").first.tap()
         expect(page.get_by_role("status")).to_contain_text("on Friday 17 July")
         expect(page.locator(".on-day.meal")).to_have_count(1)
         page.get_by_role("button", name="Call it off").tap()

@@ -59,7 +59,7 @@ class UrgencyTest(BenchTest):
         ((_, (row,)),) = queue.view_bench(self.ctx, self.trip).rows
         self.assertRegex(
             queue.reason(self.ctx, row, "metric"),
-            r"10% of its life on ice .* 14\.0 °C at the core now",
+            r"10 % of its life on ice .* 14\.0 °C at the core now",
         )
         self.assertRegex(queue.reason(self.ctx, row, "imperial"), r"57\.2 °F")
 

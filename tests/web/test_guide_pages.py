@@ -63,19 +63,27 @@ class PagesTest(GuideTest):
                 self.assertIn("Pieces to expect", page)
                 self.assertNotRegex(page.lower(), r"\b(safe|legal)\b")
 
+    def test_one_spine_is_one(self) -> None:
+        page = self.text("/first-aid")
+        self.assertRegex(page, r"stingray,\s+1 spine:")
+        self.assertRegex(page, r"Lionfish,\s+18 spines:")
+
     def test_a_plan_follows_what_is_asked(self) -> None:
         page = self.text(
             "/guide/summer_flounder?length=36&purpose=raw&way.flat=whole&step=whole_side&at=180"
         )
         for words in (
             "Better whole",
-            "your way",
-            "Rather four fillets",
+            "Your way",
+            "Instead: four fillets",
             "Never wet it",
             'aria-current="step"',
         ):
             self.assertIn(words, page)
         self.assertNotIn("Rinse the fillets?", page)  # raw leaves no choice there
+        # quicker with a minus and not with a hyphen, and nothing is 0.0 minutes longer
+        self.assertRegex(page, r"−\d\.\d min")
+        self.assertNotRegex(page, r"-\d\.\d min|[+−]0\.0 min")
         wrong = self.text("/guide/cod?length=long&weight=9000&purpose=sculpture")
         self.assertRegex(wrong, r'id="problem-length"')
         self.assertRegex(wrong, r'id="problem-plan"')

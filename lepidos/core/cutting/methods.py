@@ -160,4 +160,4 @@ def _usual(
     for trait in species.traits:
         if trait in method.traits:
             return Taken(method.traits[trait], f"usual for {trait.replace('_', ' ')}")
-    return Taken(method.default, f"the default: {method.why}")
+    return Taken(method.default, f"the default ({method.why})")

@@ -13,6 +13,7 @@ from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.species import Fraction, Species
 from lepidos.core.limits import MOST_PIECE_KG, require_weight
+from lepidos.core.units import format_percent
 
 LEVEL = 0.80  # of the intervals that are told: four of five
 # Below this the rest is scale noise and drip, not a missing piece (practice).
@@ -166,7 +167,7 @@ def expected_fillet(
             mean=row.mean * (1 - otherwise) + other.mean * otherwise,
             sd=row.sd * (1 - otherwise) + other.sd * otherwise,
         )
-        what = f"fillet, skin {skin} but for {otherwise:.0%}, per round weight"
+        what = f"fillet, skin {skin} but for {format_percent(otherwise)}, per round weight"
     return _share(round_weight, row, species, what, level)
 
 
@@ -229,7 +230,8 @@ def _share(
     round_weight: Estimate | float, row: Fraction, species: Species, what: str, level: float
 ) -> Estimate:
     mean, low, high = expected_fraction(row, level)
-    formula = f"{what}: {mean:.0%}, {low:.0%} to {high:.0%} on the logit scale"
+    shown = [format_percent(share) for share in (mean, low, high)]
+    formula = f"{what}: {shown[0]}, {shown[1]} to {shown[2]} (symmetric on the logit scale)"
     if not isinstance(round_weight, Estimate):
         kg = require_weight(round_weight)
         source = species.yields.source

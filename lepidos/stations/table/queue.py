@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from lepidos.core.cutting.wishes import Wish
 from lepidos.core.pack.labels import hours
 from lepidos.core.schedule.deadline import UNBLED_S
-from lepidos.core.units import System, format_temperature
+from lepidos.core.units import System, format_percent, format_temperature
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.deck.slab import SlabFish, view_slab
 from lepidos.stations.schedule.order import BenchOrder
@@ -60,9 +60,10 @@ def reason(ctx: AppContext, row: SlabFish, system: System) -> str:
     if place.held:
         return "You put it here; it stays."
     core = f", {format_temperature(cold.core_c, system)} at the core now" if cold else ""
+    spent = format_percent(ctx.guide.bench.late_share)
     return {
         "histamine": f"By then its hours in the warmth are used up{core}.",
-        "spoils": f"By then {ctx.guide.bench.late_share:.0%} of its life on ice is used{core}.",
+        "spoils": f"By then {spent} of its life on ice is used{core}.",
         "unbled": f"{hours(UNBLED_S)} unbled by then: blood spreads into the meat.",
         "party": f"To be packed before {row.party} leave.",
         "rest": "Can wait on ice; comes where the board is free.",

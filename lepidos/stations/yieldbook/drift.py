@@ -7,6 +7,7 @@ from datetime import datetime
 
 from lepidos.core.errors import OutOfRange, Refused
 from lepidos.core.pack.labels import one_line
+from lepidos.core.units import format_percent
 from lepidos.core.yields.before_after import Gain, gained
 from lepidos.core.yields.drift import Point, low_since, moving_average, run_length, standardised
 from lepidos.core.yields.with_size import goes_with
@@ -60,7 +61,7 @@ class CutterDrift:
         if self.fish < LEAST:
             return f"{self.name}: too few fish yet to say"
         if self.since:
-            return f"{self.name}: the last fish gave {1 - self.lately:.0%} less than foreseen"
+            return f"{self.name}: the last fish gave {format_percent(1 - self.lately)} less than foreseen"
         if self.pace and self.pace.since:
             return f"{self.name}: as foreseen, but slower"
         return f"{self.name}: as foreseen"

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 from lepidos.core.errors import CannotWorkOut, OutOfRange
 from lepidos.core.fish.species import Species
+from lepidos.core.units import format_percent
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import round_weight
@@ -71,7 +72,7 @@ class Season:
             return "Nothing of it is in bags yet"
         parts = {words: total.outcomes[key] / total.bagged_kg for key, words in OUTCOMES.items()}
         words, share = max(parts.items(), key=lambda item: item[1])
-        return f"{share:.0%} of what was bagged is {words}"
+        return f"{format_percent(share)} of what was bagged is {words}"
 
 
 def view_season(ctx: AppContext, year: int = 0, party: str = "", order: str = "round") -> Season:

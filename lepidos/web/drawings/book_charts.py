@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from lepidos.core.units import LB_KG, System
+from lepidos.core.units import LB_KG, System, format_percent
 from lepidos.stations.yieldbook.book_figures import Dot
 from lepidos.web.drawings.fish import loop
 
@@ -69,7 +69,10 @@ def _scatter(
     if len(marks) > MOST_MARKS:
         marks = [s for s in marks if f"{s:e}"[0] in "125" and f"{s:e}"[2] == "0"]
     return Scatter(
-        tuple((across(x) / 10, down(share), f"{code}: {share:.1%}") for x, share, code in points),
+        tuple(
+            (across(x) / 10, down(share), f"{code}: {format_percent(share, 1)}")
+            for x, share, code in points
+        ),
         loop(upper + lower[::-1]) if len(band) > 1 else "",
         "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in line) if len(band) > 1 else "",
         tuple((across(s) / 10, f"{s:g}") for s in marks),

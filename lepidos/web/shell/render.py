@@ -24,6 +24,7 @@ from lepidos.core.units import (
     format_coarse,
     format_length,
     format_mass,
+    format_percent,
     format_range,
     format_temperature,
 )
@@ -96,7 +97,9 @@ def _environment() -> Environment:
         count=count,
         short_date=short_date,
         show_code=show_code,
-        percent=_percent,
+        percent=format_percent,
+        more_minutes=_more_minutes,
+        cap=_capitalised,
         round=round,
         Markup=Markup,
         can_undo=can_undo,
@@ -300,8 +303,14 @@ def shows_again(
     return mark
 
 
-def _percent(fraction: float, places: int = 0) -> str:
-    return f"{fraction * 100:.{places}f} %"
+def _more_minutes(minutes: float) -> str:
+    """How much longer another way takes."""
+    shown = f"{minutes:+.1f} min".replace("-", "−")
+    return "same time" if shown[1:] == "0.0 min" else shown
+
+
+def _capitalised(text: str) -> str:
+    return text[:1].upper() + text[1:]
 
 
 TEMPLATES = _environment()
