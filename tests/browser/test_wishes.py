@@ -65,7 +65,7 @@ class CutForTest(SessionTest):
         page = self.bench()
         page.locator("#d-cut-for > summary").click()
         page.locator("#d-ways > summary").click()
-        page.get_by_role("button", name=re.compile("^Rather off first")).click()
+        page.get_by_role("button", name=re.compile("^Instead: off first")).click()
         expect(page.locator("#bench-plan")).to_contain_text("Head off", ignore_case=True)
         page.locator("#d-cut-for > summary").click()
         page.wait_for_timeout(700)  # two presses within 0.6 s are one knock of a glove
