@@ -118,6 +118,15 @@ class BrowserTest(unittest.TestCase):
         """No serious or critical finding of axe."""
         self.assertEqual(_settled(page, lambda: findings(page)), [], page.url)
 
+    def assert_stands(self, page: Page) -> None:
+        """It fits, and axe finds nothing; it looks once for what a day brings, on the laptop.
+
+        `test_pages` has it look at every view in both windows.
+        """
+        if page.viewport_size == LAPTOP:
+            self.assert_accessible(page)
+        self.assert_fits(page)
+
     def assert_fits(self, page: Page) -> None:
         """Nothing sticks out at the side."""
         wide = _settled(page, lambda: page.evaluate(TOO_WIDE))

@@ -208,11 +208,11 @@ class DayTest(DeckTest):
             page.get_by_text("More …").click()  # on a phone it stands among the fish
         page.get_by_role("link", name="Which is it?").click()
         page.get_by_role("link", name=re.compile("Cod and its kin")).click()
-        self.assert_accessible(page)
+        self.assert_stands(page)
         page.get_by_role("link", name="Three", exact=True).click()
         page.get_by_role("link", name="Yes, clear to see").click()
         expect(page.get_by_text("The answers leave one")).to_contain_text("cod")
-        self.assert_accessible(page)
+        self.assert_stands(page)
         # a rule card of one's own
         page.goto("/rules/new")
         page.get_by_label("Which fish").select_option("cod")
@@ -222,7 +222,7 @@ class DayTest(DeckTest):
         page.get_by_label("The day you looked").fill("2026-07-10")
         page.get_by_role("button", name="Keep the card").click()
         expect(page.get_by_role("status")).to_contain_text("Rule card for cod written")
-        self.assert_accessible(page)
+        self.assert_stands(page)
         # land it: within measuring error of the card's size
         page.goto(f"{trip}/deck")
         if not page.locator("label", has_text=re.compile("^Cod$")).is_visible():
@@ -232,8 +232,7 @@ class DayTest(DeckTest):
         expect(page.get_by_role("status")).to_contain_text("within measuring error")
         self.door(page, "On the slab")
         page.locator(".slab-fish", has_text="C1 cod").click()
-        self.assert_accessible(page)
-        self.assert_fits(page)
+        self.assert_stands(page)
         # its states, the probe, the look
         page.get_by_role("button", name="Gutted").click()
         expect(page.get_by_role("status")).to_contain_text("C1 gutted")
@@ -250,7 +249,7 @@ class DayTest(DeckTest):
         expect(page.get_by_role("status")).to_contain_text("C1 looked over: 1 point")
         # ice
         page.goto(f"{trip}/ice")
-        self.assert_accessible(page)
+        self.assert_stands(page)
         page.get_by_label("Ice left").fill("31")
         page.get_by_role("button", name="Note it").click()
         expect(page.locator("#gauges")).to_contain_text("31")
@@ -258,8 +257,7 @@ class DayTest(DeckTest):
         page.goto(f"{trip}/table")
         page.get_by_label("Add a cutter").fill("Ines")
         page.get_by_role("button", name="Take a board").click()
-        self.assert_accessible(page)
-        self.assert_fits(page)
+        self.assert_stands(page)
         page.get_by_role("button", name="Cut C1 next").click()
         expect(page.get_by_role("heading", name="C1 cod")).to_be_visible()
         page.goto(f"{trip}/table")

@@ -17,23 +17,17 @@ class PathTest(BrowserTest):
     def test_on_a_phone(self) -> None:
         self.walk(self.open(PHONE, has_touch=True))
 
-    def seen(self, page: Page) -> None:
-        # axe looks at every view in both windows in test_pages: here once, for what a day brings
-        if page.viewport_size == LAPTOP:
-            self.assert_accessible(page)
-        self.assert_fits(page)
-
     def walk(self, page: Page) -> None:
         # trip
         page.goto("/trips/new")
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_label("Boat, or shore mark").fill("Marram Lass")
         page.get_by_label("Harbour").fill("Skarrow Quay")
         page.get_by_label("Who is aboard").fill("Ines, Tobias")
         page.get_by_label("Parties that share").fill("Tolland, Marsh")
         page.get_by_role("button", name="Start the trip").click()
         expect(page.get_by_role("button", name="Land it")).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         # deck: three touches and a number
         page.get_by_text("More …").click()
         page.get_by_label("Find a fish").fill("lythe")
@@ -52,10 +46,10 @@ class PathTest(BrowserTest):
             page.locator(".panel label", has_text=said).click()
         page.get_by_role("button", name="Land it").click()
         expect(page.get_by_role("status")).to_contain_text("P1 landed")
-        self.seen(page)
+        self.assert_stands(page)
         self.door(page, "On the slab")
         page.locator(".slab-fish", has_text="P1 pollack").click()
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_role("button", name="To the board").click()
         # one side is for something else
         self.door(page, "Fish")
@@ -64,7 +58,7 @@ class PathTest(BrowserTest):
         page.get_by_label("What it is for").select_option("raw")
         page.locator(".piece-for button").click()
         expect(page.locator("#d-cut-for > summary")).to_contain_text("fillet B to be eaten raw")
-        self.seen(page)
+        self.assert_stands(page)
         # table: the stand-in scale, driven from its panel in another window
         panel = page.context.new_page()
         panel.goto("/devices")
@@ -77,7 +71,7 @@ class PathTest(BrowserTest):
             panel.wait_for_timeout(1000)
             expect(page.locator(".lamp")).to_have_text("steady")
 
-        self.seen(page)
+        self.assert_stands(page)
         expect(page.get_by_label("The present step")).to_contain_text("Look once more")
         page.get_by_role("button", name="Done").click()
         expect(page.get_by_label("The present step")).to_contain_text("Rinse fish and board")
@@ -85,7 +79,7 @@ class PathTest(BrowserTest):
         expect(page.locator("[data-shown]")).to_contain_text(re.compile(r"0\.3(49|50|51)"))
         page.get_by_role("button", name="Take as gut").click()
         expect(page.get_by_role("status")).to_contain_text(re.compile(r"P1 gut: 3(49|50|51) g"))
-        self.seen(page)
+        self.assert_stands(page)
         lay("0.088")
         if page.locator("#b-near").is_visible():
             page.get_by_role("button", name="Whole fish").click()
@@ -109,17 +103,17 @@ class PathTest(BrowserTest):
         expect(page.locator("#bench-went")).to_contain_text("frame 370 g")
         page.get_by_role("button", name="Finish P1").click()
         expect(page.get_by_role("heading", name="P1 is finished")).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         # pack
         page.get_by_role("link", name="Pack its pieces").click()
         expect(page.locator(".one-bag", has_text="to be eaten raw").first).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_text("Piece by piece").click()
         page.locator("#d-pieces").get_by_role("link", name=re.compile("fillet A")).click()
         with page.expect_navigation():  # the page of before has marks as well
             page.get_by_role("button", name="150 g each").click()
         expect(page.get_by_text("From the head end, cut at")).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_role("link", name="Back to the bags").click()
         expect(page.get_by_role("button", name="Seal and print").first).to_be_visible()
         sealed: list[str] = []
@@ -129,7 +123,7 @@ class PathTest(BrowserTest):
             expect(page.get_by_role("status")).not_to_have_text(sealed[-1] if sealed else "-")
             sealed.append(page.get_by_role("status").inner_text())
         self.assertGreaterEqual(len(sealed), 2)
-        self.seen(page)
+        self.assert_stands(page)
         # label: what came out of the printer is photographed
         panel.goto("/devices")
         href = panel.get_by_role("link", name=re.compile("label")).first.get_attribute("href")
@@ -145,24 +139,24 @@ class PathTest(BrowserTest):
         page.get_by_role("button", name="Add the place").click()
         # the app is asked first whether it is there: the page comes a moment later
         expect(page.get_by_role("status")).to_contain_text("is ready")
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_role("link", name=f"chest {page.viewport_size}", exact=True).click()
         page.get_by_label(re.compile("^It holds")).fill("-22")
         page.get_by_label(re.compile("^Litres")).fill("100")
         page.get_by_label("Cooled by").select_option("fan")
         page.get_by_role("button", name="Keep").click()
         expect(page.get_by_role("status")).to_contain_text("−22")
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_role("link", name="To the freezer").click()
         expect(page.locator(".box").last).to_contain_text("hard here in about")
         expect(page.locator(".box").last).to_contain_text("tonight")
         page.get_by_role("button", name="chest").first.click()
         expect(page.get_by_role("status")).to_contain_text("in chest")
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_label("Or a photo of the label").set_input_files(path)
         page.get_by_role("button", name="Read the photo").click()
         expect(page.get_by_role("heading", name=f"Bag {code[0]}")).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         page.get_by_role("button", name="Take it out, to eat").click()
         expect(page.get_by_text("Taken out", exact=True)).to_be_visible()
         page.get_by_role("button", name=re.compile("^Undo")).click()
@@ -174,7 +168,7 @@ class PathTest(BrowserTest):
         # yield book
         page.get_by_role("link", name=re.compile("^5?Yield|Yield$")).click()
         expect(page.get_by_text("unaccounted for").first).to_be_visible()
-        self.seen(page)
+        self.assert_stands(page)
         with page.expect_download() as download:
             page.get_by_role("link", name="Download CSV").click()
         self.assertIn("P1", download.value.path().read_text())
