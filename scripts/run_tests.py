@@ -37,7 +37,6 @@ REPEATING = (
 # a server that is killed cannot give its semaphores back: its tracker does, and need not say so
 ENV = {**os.environ, "PYTHONWARNINGS": "ignore:resource_tracker:UserWarning"}
 ENV["OPENBLAS_NUM_THREADS"] = "1"  # a matrix of ours is small, and there is a process for each core
-REPORT_FD = 3  # a worker's results go here, so that nothing a test prints can disturb them
 
 
 class Counting(unittest.TextTestResult):
@@ -115,10 +114,14 @@ class Traced:
         self._coverage.save()
 
 
-def run_worker(count_lines: bool) -> int:
-    """Run each group that comes in on a line, and report it on a line of JSON."""
+def run_worker(report_to: int, count_lines: bool) -> int:
+    """Run each group that comes in on a line, and report it on a line of JSON.
+
+    The report goes to a pipe of its own: nothing that a test prints can disturb it.
+    """
     traced = Traced() if count_lines else None
-    with os.fdopen(REPORT_FD, "w") as report:
+    os.set_inheritable(report_to, False)
+    with os.fdopen(report_to, "w") as report:
         for line in sys.stdin:
             name = line.strip()
             runner = unittest.TextTestRunner(resultclass=Counting, verbosity=0)
@@ -148,8 +151,8 @@ class Worker(threading.Thread):
     def _begin(self) -> None:
         read, write = os.pipe()
         self._process = subprocess.Popen(
-            ["/bin/sh", "-c", f'exec "$0" "$@" {REPORT_FD}>&{write} {write}>&-', sys.executable,
-             str(Path(__file__)), "--worker", *(["--coverage"] if self._count_lines else [])],
+            [sys.executable, str(Path(__file__)), "--worker", str(write),
+             *(["--coverage"] if self._count_lines else [])],
             stdin=subprocess.PIPE, text=True, pass_fds=(write,), cwd=ROOT, env=ENV,
         )  # fmt: skip
         os.close(write)
@@ -227,10 +230,10 @@ if __name__ == "__main__":
     # one more than there are cores: browsers and servers make a test wait
     parser.add_argument("--jobs", type=int, default=(os.cpu_count() or 1) + 1)
     parser.add_argument("--coverage", action="store_true")
-    parser.add_argument("--worker", action="store_true")
+    parser.add_argument("--worker", type=int, help="be one, which reports to this pipe")
     parser.add_argument("--times", type=Path, help="write how long each test took")
     asked = parser.parse_args()
-    if asked.worker:
+    if asked.worker is not None:
         sys.path.insert(0, str(ROOT))
-        sys.exit(run_worker(asked.coverage))
+        sys.exit(run_worker(asked.worker, asked.coverage))
     sys.exit(main(asked.names, asked.jobs, asked.coverage, asked.times))
