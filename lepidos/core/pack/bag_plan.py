@@ -8,7 +8,7 @@ those of the leftovers that are like it.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 from lepidos.core.errors import require
 from lepidos.core.pack.bag_sizes import BagSize, Shape, ways_to_lay
@@ -44,7 +44,7 @@ class BagOf:
     parts: tuple[Part, ...]
     by_hand: bool = False
 
-    @property
+    @cached_property
     def key(self) -> str:
         """Names the bag as long as its first part is in it."""
         return min(p.key for p in self.parts)
@@ -54,12 +54,12 @@ class BagOf:
         """What all of its parts share."""
         return self.parts[0].kin
 
-    @property
+    @cached_property
     def kg(self) -> float:
         """Expected mass [kg]."""
         return math.fsum(p.kg for p in self.parts)
 
-    @property
+    @cached_property
     def servings(self) -> float:
         """Servings in it; a part of one counts as that part."""
         return math.fsum(p.servings for p in self.parts)

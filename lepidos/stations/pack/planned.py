@@ -1,6 +1,7 @@
 """What the pack page shows: bags to come, by party, and what the box of bags holds."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.fish.species import Species
@@ -122,13 +123,20 @@ class PackTable:
         """Every bag to come, in the order of the work."""
         return tuple(bag for column in self.columns for bag in column.planned)
 
+    @cached_property
+    def _columns_of(self) -> dict[str, Column]:
+        # asked for each bag of a page several times
+        return {bag.key: column for column in self.columns for bag in column.planned}
+
     def party_of(self, bag: PlannedBag) -> str:
         """Whose it is, by id; "" as long as it is nobody's."""
-        return next((c.party_id for c in self.columns if bag in c.planned), "")
+        column = self._columns_of.get(bag.key)
+        return column.party_id if column else ""
 
     def name_of(self, bag: PlannedBag) -> str:
-        """Whose it is, by name."""
-        return next((c.name for c in self.columns if c.party_id and bag in c.planned), "")
+        """Whose it is, by name; "" as long as it is nobody's."""
+        column = self._columns_of.get(bag.key)
+        return column.name if column and column.party_id else ""
 
     def unwanted(self, bag: PlannedBag) -> str:
         """Why whose bag it is does not take it: the key of a caution or of a fish; else ""."""
