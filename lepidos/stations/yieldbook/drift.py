@@ -61,7 +61,8 @@ class CutterDrift:
         if self.fish < LEAST:
             return f"{self.name}: too few fish yet to say"
         if self.since:
-            return f"{self.name}: the last fish gave {format_percent(1 - self.lately)} less than foreseen"
+            less = format_percent(1 - self.lately)
+            return f"{self.name}: the last fish gave {less} less than foreseen"
         if self.pace and self.pace.since:
             return f"{self.name}: as foreseen, but slower"
         return f"{self.name}: as foreseen"
