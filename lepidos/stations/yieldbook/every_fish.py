@@ -161,7 +161,7 @@ def species_named(ctx: AppContext, asked: Asked) -> Species | None:
 
 @dataclass(frozen=True)
 class Cost:
-    """What the trips of some fish cost: in all, a portion, a kilogram in bags, as amounts."""
+    """What the trips of some fish cost: in all, per serving, per kilogram in bags, as amounts."""
 
     total: str
     portion: str

@@ -22,7 +22,7 @@ MOST_SERVING_KG = 2.0
 
 @dataclass(frozen=True)
 class Wanted:
-    """What is wished: so many portions of a weight, of a kind of fish of a total length [m]."""
+    """What is wished: so many servings of a weight, of a fish of a total length [m]."""
 
     species: str
     length_m: float
@@ -33,7 +33,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class ToKeep:
-    """How many fish: `fish` None: no number is sure enough. `frozen`: portions in the freezer that
+    """How many fish: `fish` None: no number is sure enough. `frozen`: servings in the freezer that
     count, `need_kg` what is still to be caught; cards of the crew's own for the kind.
     """
 
@@ -52,9 +52,9 @@ def how_many(ctx: AppContext, wanted: Wanted) -> ToKeep:
     """Raises Refused with the field."""
     problems = {}
     if not 1 <= wanted.portions <= MOST_PORTIONS:
-        problems["portions"] = f"1 to {MOST_PORTIONS} portions"
+        problems["portions"] = f"1 to {MOST_PORTIONS} servings"
     if not 0.02 <= wanted.serving_kg <= MOST_SERVING_KG:
-        problems["serving"] = "A portion is between 20 g and 2 kg"
+        problems["serving"] = "A serving is between 20 g and 2 kg"
     try:
         species = ctx.guide.find(wanted.species)
     except Unknown as error:
