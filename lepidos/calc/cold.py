@@ -139,6 +139,7 @@ def histamine(
     show(
         {
             "hours_to_chill": clock.hours_to_chill,
+            "chilled": clock.chilled,
             "chill_within_hours": spoilage.hours_until_chilled_by(warmest_c, gutted),
             "hours_above_4_4": clock.hours_above,
             "allowed_hours_above_4_4": clock.allowed_above,

@@ -444,6 +444,7 @@ class HistamineTest(unittest.TestCase):
         self.assertAlmostEqual(cool.hours_above, 2.0)
         self.assertAlmostEqual(cool.left, 6.0)
         self.assertAlmostEqual(cool.hours_to_chill, 2.0)
+        self.assertTrue(cool.chilled)
 
     def test_crossings_are_found_between_the_points(self) -> None:
         clock = spoilage.histamine_clock([0, 3600, 7200, 10_800], [0, 8.8, 0, 0])
@@ -452,4 +453,5 @@ class HistamineTest(unittest.TestCase):
     def test_never_chilled_counts_all_of_it(self) -> None:
         clock = spoilage.histamine_clock([0, 36_000], [15, 10])
         self.assertAlmostEqual(clock.hours_to_chill, 10.0)
+        self.assertFalse(clock.chilled)  # ten hours so far: nobody may read them as done
         self.assertAlmostEqual(clock.left, -2.0)

@@ -81,10 +81,10 @@ class ContentTest(unittest.TestCase):
     def test_says_what_whose_and_until_when(self) -> None:
         label = self.content()
         self.assertEqual(label.title, "pollack fillet")
-        self.assertEqual(label.details, "skin on · 2 portions · 458 g")
+        self.assertEqual(label.details, "skin on · 2 servings · 458 g")
         self.assertEqual(label.best_by, "Best by 14 Mar 2027")
         self.assertEqual(label.link, "K7M2QD")
-        self.assertEqual(self.content(servings=1).details, "skin on · 1 portion · 458 g")
+        self.assertEqual(self.content(servings=1).details, "skin on · 1 serving · 458 g")
 
     def test_link_is_an_address_when_there_is_one(self) -> None:
         self.assertEqual(self.content(link_base="http://boat/").link, "http://boat/b/K7M2QD")

@@ -50,7 +50,7 @@ class LabelTest(unittest.TestCase):
         self.assertEqual(len(reader.pages), 1)
         text = reader.pages[0].extract_text()
         for part in (
-            "Pollack fillet", "skin on", "2 portions", "458 g", "Caught 14 Jul 2026",
+            "Pollack fillet", "skin on", "2 servings", "458 g", "Caught 14 Jul 2026",
             "packed 14 Jul 2026", "Best by 14 Mar 2027", "Tolland", "Slit the bag", "K7M-2QD",
         ):  # fmt: skip
             self.assertIn(part, text)

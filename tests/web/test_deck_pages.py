@@ -28,6 +28,13 @@ class DeckPagesTest(WebTest):
 
 
 class CardPageTest(DeckPagesTest):
+    def test_a_warm_mackerel_is_not_called_chilled(self) -> None:
+        for lies, says in (("", "not chilled yet after"), ("iced", "chilled after")):
+            more = {"lies": lies} if lies else {}
+            fish = self.land(self.trip, "mackerel", "37", landed_at="2026-07-14T08:00", **more)
+            page = " ".join(self.text(f"{fish}/card").split())
+            self.assertRegex(page, rf"of at most \d h; {says} \d\.\d h of at most 9 h", lies)
+
     def test_a_fishs_day_on_its_card(self) -> None:
         fish = self.land(self.trip, lies="iced", landed_at="2026-07-14T11:00")
         self.sent(f"{fish}/states", state="gutted")

@@ -56,12 +56,16 @@ def running_ice_days(
 
 @dataclass(frozen=True)
 class HistamineClock:
-    """Hours used of hours allowed, for the landing and for the time above 4.4 °C after it."""
+    """Hours used of hours allowed, for the landing and for the time above 4.4 °C after it.
+
+    `hours_to_chill`: until it was chilled, or so far where it is not `chilled` yet.
+    """
 
     hours_to_chill: float
     hours_above: float
     allowed_above: float
     past_21: bool
+    chilled: bool
 
     @property
     def left(self) -> float:
@@ -97,7 +101,8 @@ def histamine_clock(
     chilled = np.nonzero(temperatures <= limit_c)[0]
     to_chill = float(times[chilled[0]] - times[0]) if len(chilled) else float(times[-1] - times[0])
     past = bool((temperatures > warm_c).any())
-    return HistamineClock(to_chill / 3600, above / 3600, 4.0 if past else 8.0, past)
+    allowed = 4.0 if past else 8.0
+    return HistamineClock(to_chill / 3600, above / 3600, allowed, past, len(chilled) > 0)
 
 
 def running_hours_above(

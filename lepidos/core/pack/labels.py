@@ -84,8 +84,8 @@ class LabelWords:
 ENGLISH = LabelWords(
     months=("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"),
     skin={"on": "skin on", "off": "skin off"},
-    portion="portion",
-    portions="portions",
+    portion="serving",
+    portions="servings",
     about="about",
     caught="Caught",
     packed="packed",
@@ -184,7 +184,7 @@ def hours(seconds: float) -> str:
 
 
 def count(number: int, noun: str, plural: str = "") -> str:
-    """ "1 portion", "2 portions"."""
+    """ "1 serving", "2 servings"."""
     return f"{number} {noun if number == 1 else plural or noun + 's'}"
 
 
