@@ -9,14 +9,42 @@ from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 TALL = {"width": 1280, "height": 1500}  # both ends of a drag are in sight
 
 
-class PackTest(BrowserTest):
+class DemoPack(BrowserTest):
+    """What the tests of the demo's table in bags share."""
+
     demo = True
-    searches = True  # for a better split, too
-    may_lose_the_server = True  # one test takes the connection away
 
     def pack(self, page: Page) -> None:
         page.goto("/")
         page.goto(page.url.replace("/deck", "/pack"))
+
+
+class SplitTest(DemoPack):
+    searches = True  # for a better split
+
+    def test_who_takes_what_is_chosen_in_two_touches_and_can_be_read_by_a_party(self) -> None:
+        page = self.open(LAPTOP)
+        self.pack(page)
+        page.locator("#d-sharing > summary").click()
+        page.get_by_role("button", name="All fish pooled, equal parts").click()
+        expect(page.locator(".due").first).to_contain_text("gets")
+        page.locator("#d-sharing > summary").click()
+        # a better one than the first is found in the background, and proven, while the page is open
+        expect(page.locator("#d-sharing")).to_contain_text(
+            "No other split of these bags", timeout=60_000
+        )
+        self.assert_accessible(page)
+        page.get_by_role("link", name="Marsh's sheet").click()
+        expect(page.get_by_text("why did I get this")).to_be_visible()
+        self.assert_accessible(page)
+        page.go_back()
+        page.locator("#d-sharing > summary").click()
+        page.get_by_role("button", name="Each takes the fish it caught").click()
+        expect(page.get_by_role("status")).to_contain_text("the fish it caught")
+
+
+class PackTest(DemoPack):
+    may_lose_the_server = True  # one test takes the connection away
 
     def test_a_the_first_label_is_two_touches_from_the_trips_page(self) -> None:
         page = self.open(PHONE, has_touch=True)
@@ -173,26 +201,6 @@ class PackTest(BrowserTest):
         expect(page.get_by_text("Not for Ada")).to_be_visible()
         page.locator("#d-wishes > summary").click()
         self.assert_accessible(page)
-
-    def test_c_who_takes_what_is_chosen_in_two_touches_and_can_be_read_by_a_party(self) -> None:
-        page = self.open(LAPTOP)
-        self.pack(page)
-        page.locator("#d-sharing > summary").click()
-        page.get_by_role("button", name="All fish pooled, equal parts").click()
-        expect(page.locator(".due").first).to_contain_text("gets")
-        page.locator("#d-sharing > summary").click()
-        # a better one than the first is found in the background, and proven, while the page is open
-        expect(page.locator("#d-sharing")).to_contain_text(
-            "No other split of these bags", timeout=60_000
-        )
-        self.assert_accessible(page)
-        page.get_by_role("link", name="Marsh's sheet").click()
-        expect(page.get_by_text("why did I get this")).to_be_visible()
-        self.assert_accessible(page)
-        page.go_back()
-        page.locator("#d-sharing > summary").click()
-        page.get_by_role("button", name="Each takes the fish it caught").click()
-        expect(page.get_by_role("status")).to_contain_text("the fish it caught")
 
     def test_d_servings_and_the_box_are_said_by_keyboard(self) -> None:
         page = self.open(LAPTOP)

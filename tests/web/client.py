@@ -11,6 +11,7 @@ from fastapi.testclient import TestClient
 
 from lepidos.settings import Settings
 from lepidos.web.shell.app import make_app
+from tests.app import lay_out
 
 HOST = "http://127.0.0.1"
 
@@ -41,6 +42,7 @@ class WebTest(unittest.TestCase):
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
+        lay_out(self.folder / "lepidos.sqlite")
         self.app = make_app(
             Settings(
                 data_dir=self.folder,

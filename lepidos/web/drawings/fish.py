@@ -42,12 +42,12 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
     return Markup(f'<svg class="visually-hidden" aria-hidden="true">{inside}</svg>')  # noqa: S704
 
 
-def draw_ahead(guide: Guide) -> None:
+def draw_ahead(guide: Guide, pause_s: float = 0.0) -> None:
     """Draw every species while nobody waits, so that the guide's first page opens at once."""
     for key in tuple(guide.species):
         with suppress(KeyError):  # a species of the user's own may have gone meanwhile
             drawn(guide, key, True)
-        time.sleep(0.05)  # leaves the interpreter to whoever asks for a page
+        time.sleep(pause_s)  # leaves the interpreter to whoever asks for a page
 
 
 def view_boxes(guide: Guide, keys: set[str]) -> dict[str, str]:

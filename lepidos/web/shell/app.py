@@ -152,7 +152,7 @@ def _get_ready(guide: Guide) -> None:
     """What a first page would have to wait for, while nobody does."""
     time.sleep(3.0)  # whoever started the app gets the first seconds
     compile_ahead(0.02)
-    fish.draw_ahead(guide)
+    fish.draw_ahead(guide, 0.05)
 
 
 def make_app(settings: Settings) -> FastAPI:
