@@ -33,7 +33,7 @@ from lepidos.store import trips as store_trips
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.whole_log import open_log, rows_of, shapes
-from tests.app import AppTest
+from tests.app import AppTest, lay_out
 
 DERIVED = "SELECT * FROM fish_now ORDER BY 1", "SELECT * FROM bag_now ORDER BY 1"
 
@@ -67,7 +67,8 @@ class BundleTest(AppTest):
     def other(self, name: str, seed: int = 1) -> AppContext:
         """Another machine, with an empty log."""
         path = self.folder / name / "lepidos.sqlite"
-        Store.open(path).close()
+        path.parent.mkdir()
+        lay_out(path)
         fresh = replace(self.ctx, store=Store(path), ids=IdMaker(Random(seed)), rng=Random(seed))
         return self.on(fresh)
 

@@ -31,7 +31,7 @@ class Client(TestClient):
             self.cookies = kept
         if "text/html" in answer.headers.get("content-type", ""):
             # how a page's source is broken into lines is no matter to its reader
-            answer._text = re.sub(r"\s+", " ", answer.text)
+            answer._text = " ".join(answer.text.split())
         return answer
 
 
