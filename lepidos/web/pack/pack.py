@@ -26,6 +26,7 @@ from lepidos.stations.pack.receipts import PartyReceipt
 from lepidos.stations.pack.seal_checks import seal_checks
 from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.drawings import qr
+from lepidos.web.pack.lines import piece_line, planned_bag
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.preferences import YEAR_S
 from lepidos.web.shell.render import after, context_of, page, shows_again
@@ -55,17 +56,20 @@ def show_pack(request: Request, trip_id: str) -> Response:
         if done and done.subject_kind == "bag" and done.subject_id:
             sealed_label = label.label_of(ctx, done.subject_id, system_of(request))
     by = asked.get("by", "") or request.cookies.get("columns", "")
+    by = by if by in columns.BY else columns.PARTY
     answer = page(
         request,
         "pack.html",
         found.view,
-        by=by if by in columns.BY else columns.PARTY,
+        by=by,
         columns_in=columns.BY,
         columns=columns.columns_by(ctx, found, by),
         here="pack",
         found=found,
         moved=moved,
         draw=bag_drawing.bag,
+        planned_bag=lambda bag: planned_bag(request, found, bag, by),
+        piece_line=lambda row: piece_line(request, row),
         ways=sharing.WAYS,
         shares=sharing.shares_of(found.rule, found.view),
         servings=servings_of(system_of(request)),
