@@ -12,6 +12,7 @@ import os
 import pkgutil
 import subprocess
 import sys
+import tempfile
 import threading
 import time
 import unittest
@@ -21,7 +22,12 @@ from pathlib import Path
 import coverage
 
 ROOT = Path(__file__).parents[1]
-SLOW_FIRST = ("tests.browser", "tests.test_kill", "tests.test_cli", "tests.web", "tests.stations")
+# a long one that comes last leaves the other processes without work
+SLOW_FIRST = (
+    "tests.browser", "tests.test_kill", "tests.test_cli", "tests.test_package", "tests.test_runner",
+    "tests.web", "tests.stations", "tests.core.test_trial", "tests.core.test_checker",
+    "tests.core.test_pooling",
+)  # fmt: skip
 # Tests that another package makes of ours, by that package: the module of ours they stand in.
 OTHERS = {
     "doctest": "tests.core.test_doctests",
@@ -30,7 +36,10 @@ OTHERS = {
 # They do the same thousands of times; the lines they run are run by others, too.
 REPEATING = (
     "tests.core.test_checker.GuideTest",
+    "tests.core.test_drift.CrewTest",
+    "tests.core.test_fair_split.AnewTest",
     "tests.core.test_marks.LearningTest",
+    "tests.core.test_pooling.CalibrationTest",
     "tests.core.test_portions.MarksTest",
     "tests.core.test_trial.SeasonsTest",
 )
@@ -197,11 +206,13 @@ def main(names: list[str], jobs: int, count_lines: bool, times: Path | None) -> 
         groups, key=lambda g: next((i for i, s in enumerate(SLOW_FIRST) if g.startswith(s)), 99)
     )
     waiting, lock = iter(order), threading.Lock()
-    workers = [Worker(waiting, lock, count_lines) for _ in range(max(1, min(jobs, len(order))))]
-    for worker in workers:
-        worker.start()
-    for worker in workers:
-        worker.join()
+    with tempfile.TemporaryDirectory() as shared:
+        ENV["LEPIDOS_TESTS_FOLDER"] = shared  # for what is made once, see `tests.server`
+        workers = [Worker(waiting, lock, count_lines) for _ in range(max(1, min(jobs, len(order))))]
+        for worker in workers:
+            worker.start()
+        for worker in workers:
+            worker.join()
     reports = [r for w in workers for r in w.reports]
     lost = [name for w in workers for name in w.lost]
     for name in lost:

@@ -1,5 +1,6 @@
 """The real app in a process of its own, for the tests that kill it or look at it in a browser."""
 
+import fcntl
 import os
 import shutil
 import signal
@@ -14,6 +15,7 @@ from pathlib import Path
 from tests import warm
 
 CLOCK = "2026-07-14T12:10:00+00:00"
+SHARED = "LEPIDOS_TESTS_FOLDER"  # of what the processes of a run share, see `run_tests`
 ENV = {"LEPIDOS_TIMEZONE": "Etc/GMT-1", "LEPIDOS_LOG_LEVEL": "error"}
 
 
@@ -25,15 +27,28 @@ def free_port() -> int:
 
 
 @cache
-def _demo_day() -> tempfile.TemporaryDirectory[str]:
-    """The demo's folder, made once by its own command; each server has a copy."""
-    folder = tempfile.TemporaryDirectory()
-    env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": CLOCK}
-    made = warm.start(["demo", "--only-data", "--data-dir", folder.name], env)
-    made.join()
-    if made.exitcode:
-        raise RuntimeError(f"the demo day was not made: {made.exitcode}")
-    return folder
+def _own_folder() -> tempfile.TemporaryDirectory[str]:
+    return tempfile.TemporaryDirectory()
+
+
+@cache
+def _demo_day() -> Path:
+    """The demo's folder, made by its own command, once for all processes of a run of the tests.
+
+    Each server has a copy.
+    """
+    folder = Path(os.environ.get(SHARED) or _own_folder().name)
+    day, new = folder / "demo", folder / "demo.new"
+    with (folder / "lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)  # whoever comes first makes it, the others wait
+        if not day.exists():
+            env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": CLOCK}
+            made = warm.start(["demo", "--only-data", "--data-dir", str(new)], env)
+            made.join()
+            if made.exitcode:
+                raise RuntimeError(f"the demo day was not made: {made.exitcode}")
+            new.rename(day)
+    return day
 
 
 class Server:
@@ -57,7 +72,7 @@ class Server:
     def start(self, at: str = CLOCK) -> None:
         """Start and wait until it answers."""
         if self._demo and not any(self.folder.glob("*")):
-            shutil.copytree(_demo_day().name, self.folder, dirs_exist_ok=True)
+            shutil.copytree(_demo_day(), self.folder, dirs_exist_ok=True)
         words = ["demo" if self._demo else "run", "--data-dir", str(self.folder)]
         env = {**os.environ, **ENV, "LEPIDOS_CLOCK_AT": at, **self._settings}
         if not self._searches:
