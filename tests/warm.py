@@ -12,15 +12,10 @@ from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 
 from lepidos import cli
-from lepidos.guide.library import load_guide
-from lepidos.web.drawings.fish import draw_ahead
-from lepidos.web.shell.render import compile_ahead
 
-# kept in memory by the process that is forked, so that not every app does it again
-draw_ahead(load_guide())
-compile_ahead()
 _FORKS = multiprocessing.get_context("forkserver")
-_FORKS.set_forkserver_preload([__name__])  # imported there from the folder that tests run in
+# imported there, from the folder that tests run in, and not here
+_FORKS.set_forkserver_preload(["tests.warmed"])
 
 
 def start(

@@ -1,9 +1,11 @@
 """Debian's headless Chromium on the real app, watched for errors, outside requests and axe findings."""
 
+import atexit
 import shutil
 import tempfile
 import unittest
 from collections.abc import Callable
+from functools import cache
 from pathlib import Path
 from typing import Any, ClassVar
 
@@ -16,6 +18,8 @@ from tests.server import Server
 ARGS = [
     "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-sync",
     "--disable-background-networking", "--disable-component-update",
+    # what asks for anything but the app meets an error, of which the console tells
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
 ]  # fmt: skip
 # the machine is shared and at times slow: what is expected may take longer than the usual five seconds
 expect.set_options(timeout=20_000)
@@ -23,6 +27,11 @@ expect.set_options(timeout=20_000)
 TOO_WIDE = "document.documentElement.scrollWidth - window.innerWidth"
 # what Chromium says of a page that goes away, or is not there yet, while it is looked at
 ON_ITS_WAY = ("context was destroyed", "Cannot find context", "null (reading 'scrollWidth')")
+# what the console says when the app has gone, and not when a page asks for something outside
+LOST = tuple(f"net::ERR_{why}" for why in (
+    "CONNECTION_REFUSED", "CONNECTION_RESET", "EMPTY_RESPONSE", "INCOMPLETE_CHUNKED_ENCODING",
+    "INTERNET_DISCONNECTED", "FAILED",
+))  # fmt: skip
 LOOKS = 5  # a form asks first whether the app is there, sends, and is sent on: three pages at most
 LAPTOP = {"width": 1280, "height": 800}
 SMALL_PX = 820  # up to this width deck and bench have doors, see small.css
@@ -42,15 +51,56 @@ def program() -> str:
     return found
 
 
-def findings(page: Page, rules: dict[str, dict[str, bool]] | None = None) -> list[str]:
-    """What axe finds serious or critical, with some of its `rules` on or off.
+def script(name: str) -> str:
+    """A function in a file beside this, without its comments and its last semicolon."""
+    lines = Path(__file__).with_name(name).read_text("utf-8").splitlines()
+    return "\n".join(line for line in lines if not line.startswith("//")).rstrip(";\n")
 
-    Its script is read once a page: reading it takes as long as half of its rules.
+
+EACH_COLOUR = script("each_colour.js")
+
+
+@cache
+def playwright() -> Playwright:
+    """The one of this process."""
+    started = sync_playwright().start()
+    atexit.register(started.stop)
+    return started
+
+
+_running: list[Browser] = []
+
+
+def chromium() -> Browser:
+    """The one Chromium of this process: to start it takes as long as a short test.
+
+    Each window is a context of its own, which shares nothing with the others.
+    """
+    if not _running or not _running[-1].is_connected():
+        _running.append(playwright().chromium.launch(executable_path=program(), args=ARGS))
+    return _running[-1]
+
+
+def findings(page: Page, enhanced: bool = False, only_colours: bool = False) -> list[str]:
+    """What axe finds serious or critical; `enhanced` asks for a contrast of 7 to 1.
+
+    Its script is read once a page: reading it takes as long as half of its rules. Colours take
+    most of the rest, so they are looked at once for each way of showing words.
     """
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE_SCRIPT)
-    options = {"rules": rules or {}, "resultTypes": ["violations"]}  # nobody reads what was passed
-    found = page.evaluate("options => axe.run(options).then((all) => all.violations)", options)
+    colours = ["color-contrast", *(["color-contrast-enhanced"] if enhanced else [])]
+    found = page.evaluate(
+        f"""async ([colours, whole]) => {{
+          const resultTypes = ["violations"]; // nobody reads what was passed
+          const off = Object.fromEntries(colours.map((rule) => [rule, {{ enabled: false }}]));
+          const all = whole ? await axe.run({{ rules: off, resultTypes }}) : {{ violations: [] }};
+          const chosen = ({EACH_COLOUR})();
+          const shown = await axe.run(chosen, {{ runOnly: colours, resultTypes }});
+          return [...all.violations, ...shown.violations];
+        }}""",
+        [colours, not only_colours],
+    )
     return [
         f"{one['id']}: {node['target']}: {node['failureSummary'][:300]}"
         for one in found
@@ -60,7 +110,7 @@ def findings(page: Page, rules: dict[str, dict[str, bool]] | None = None) -> lis
 
 
 class BrowserTest(unittest.TestCase):
-    """One app and one Chromium a class; each test has a page of its own that may not complain."""
+    """One app a class; each test has a page of its own that may not complain."""
 
     demo: ClassVar[bool] = False
     searches: ClassVar[bool] = (
@@ -69,8 +119,7 @@ class BrowserTest(unittest.TestCase):
     may_lose_the_server: ClassVar[bool] = False
     expects: ClassVar[tuple[str, ...]] = ()  # in the console, of tests that bring it about
     server: ClassVar[Server]
-    _playwright: ClassVar[Playwright]
-    browser: ClassVar[Browser]
+    complaints: list[str]  # of the page opened last
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -79,10 +128,6 @@ class BrowserTest(unittest.TestCase):
         cls.server = Server(Path(folder.name), cls.demo, cls.searches)
         cls.server.start()
         cls.addClassCleanup(cls.server.kill)
-        cls._playwright = sync_playwright().start()
-        cls.addClassCleanup(cls._playwright.stop)
-        cls.browser = cls._playwright.chromium.launch(executable_path=program(), args=ARGS)
-        cls.addClassCleanup(cls.browser.close)
 
     def open(self, size: dict[str, int] = LAPTOP, **more: Any) -> Page:
         """A fresh browser window. At the test's end it must not have complained."""
@@ -90,19 +135,18 @@ class BrowserTest(unittest.TestCase):
             "reduced_motion": "reduce"
         }  # LoadingTest looks at what moves: it is painted on and on
         chosen = {"locale": "en-GB", "service_workers": "block"} | still | more
-        context = self.browser.new_context(viewport=size, base_url=self.server.base, **chosen)
+        context = chromium().new_context(viewport=size, base_url=self.server.base, **chosen)
         self.addCleanup(context.close)
         page = context.new_page()
         page.set_default_timeout(30_000)  # the machine is shared and at times slow
         complaints: list[str] = []
+        self.complaints = complaints
         page.on(
             "console",
             lambda m: complaints.append(m.text) if m.type in {"error", "warning"} else None,
         )
         page.on("pageerror", lambda e: complaints.append(str(e)))
-        page.on("request", lambda r: None if r.url.startswith((self.server.base, "data:"))
-                else complaints.append(f"outside: {r.url}"))  # fmt: skip
-        lost = (*self.expects, *(("net::ERR_",) if self.may_lose_the_server else ()))
+        lost = (*self.expects, *(LOST if self.may_lose_the_server else ()))
         self.addCleanup(lambda: self.assertEqual(_unexpected(complaints, lost), []))
         return page
 

@@ -8,7 +8,7 @@ import pypdfium2
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from tests.browser.chromium import LAPTOP, PHONE, BrowserTest, program
+from tests.browser.chromium import LAPTOP, PHONE, BrowserTest, playwright, program
 
 TALL = {"width": 1280, "height": 2200}  # all places are in sight
 NOW = datetime(2026, 7, 14, 12, 0, tzinfo=UTC)
@@ -223,7 +223,7 @@ class CameraTest(BrowserTest):
         href = page.get_by_role("link", name="PDF").get_attribute("href")
         pdf = page.request.get(f"{self.server.base}{href}").body()
         film(pypdfium2.PdfDocument(pdf)[0].render(scale=3).to_pil(), self.film)
-        camera = self._playwright.chromium.launch(
+        camera = playwright().chromium.launch(
             executable_path=program(),
             args=["--no-sandbox", "--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream",
                   f"--use-file-for-fake-video-capture={self.film}"],

@@ -5,6 +5,7 @@ import re
 from pathlib import Path
 from unittest.mock import patch
 
+from anyio.from_thread import start_blocking_portal
 from starlette.types import Receive, Scope, Send
 from structlog.testing import capture_logs
 
@@ -99,10 +100,10 @@ class GuardTest(WebTest):
             return told[0]
 
         end = {"type": "http.request", "body": b"", "more_body": False}
-        with patch("lepidos.web.shell.security.BODY_S", 0.1):
-            slow = asyncio.run(answer("/slow", 0.5, end))
-            quick = asyncio.run(answer("/slow", 0.0, end))
-            stream = asyncio.run(answer("/stream", 0.2, {"type": "http.disconnect"}))
+        with patch("lepidos.web.shell.security.BODY_S", 0.1), start_blocking_portal() as portal:
+            slow = portal.call(answer, "/slow", 0.5, end)
+            quick = portal.call(answer, "/slow", 0.0, end)
+            stream = portal.call(answer, "/stream", 0.2, {"type": "http.disconnect"})
         self.assertEqual((slow["status"], quick["status"], stream["status"]), (408, 200, 200))
         self.assertIn("Nothing was changed", str(slow["said"]))
 

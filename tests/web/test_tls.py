@@ -13,6 +13,7 @@ from pathlib import Path
 from types import SimpleNamespace
 from unittest.mock import patch
 
+from anyio.from_thread import start_blocking_portal
 from cryptography import x509
 
 from lepidos.settings import Settings
@@ -139,8 +140,8 @@ class RenewTest(unittest.TestCase):
             await asyncio.sleep(0.2)
             task.cancel()
 
-        with patch.object(serve, "LOOK_EVERY_S", 0.02):
-            asyncio.run(look())
+        with patch.object(serve, "LOOK_EVERY_S", 0.02), start_blocking_portal() as portal:
+            portal.call(look)
         self.assertEqual(loaded, [serve.certificates_of(settings).chain.read_bytes()])
 
 
