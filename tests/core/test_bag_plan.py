@@ -70,7 +70,7 @@ class LayingTest(unittest.TestCase):
         """A round bag of circumference 2 x width goes over the piece: flat width less thickness."""
         wide = Shape(0.1, 0.1, 0.01)
         self.assertIsNotNone(lay([wide], BagSize(0.141, 0.3)))
-        self.assertIsNone(lay([replace(wide, thick_m=0.03)], BagSize(0.141, 0.3)))
+        self.assertIsNone(lay([wide._replace(thick_m=0.03)], BagSize(0.141, 0.3)))
 
     def test_a_roll_is_cut_to_whole_centimetres_and_no_longer_than_it_must(self) -> None:
         laid = lay([Shape(0.20, 0.1, 0.02)], BagSize(0.28, 0.0))

@@ -31,6 +31,7 @@ from lepidos.stations.pack import (
     sharing,
     to_come,
 )
+from lepidos.stations.pack.parts import PartRow
 from lepidos.stations.pack.planned import PackTable, PlannedBag
 from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
@@ -152,6 +153,24 @@ class PlanTest(BagPlanTest):
             self.plan()
             asked = {call.args[4].id for call in worked_out.call_args_list}
         self.assertLessEqual({one.subject_id for one in landed}, asked)
+
+    def test_a_weighing_leaves_the_fishs_other_pieces_as_they_were(self) -> None:
+        fish = self.cut(self.tolland, fillet_A=0.9, belly_A=0.1)
+        self.cut(self.tolland, fillet_A=0.8)
+
+        def parts() -> dict[str, PartRow]:
+            return {row.part.key: row for bag in self.plan().planned for row in bag.rows}
+
+        before = parts()
+        self.weigh(fish, "fillet.B", 0.88)
+        after = parts()
+        self.assertEqual({key for key in before if after[key] is not before[key]}, set())
+        self.assertGreater(len(after), len(before))
+        # and what is said of the fish makes all of its own anew
+        findings.note_sight(self.ctx, self.key(), findings.NoteSight(fish, "worms", 2))
+        again = parts()
+        changed = {row.row.fish.id for key, row in again.items() if row is not after[key]}
+        self.assertEqual(changed, {fish})
 
     def test_least_long_keeping_fish_and_large_bags_come_first(self) -> None:
         self.cut(self.tolland, fillet_A=0.9)

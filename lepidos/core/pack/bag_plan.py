@@ -36,6 +36,10 @@ class Part:
     most: float = 2.0
     pin: str = ""
 
+    def __hash__(self) -> int:
+        """Of its key alone: what is planned is kept by all parts of a kind, hundreds of them."""
+        return hash(self.key)
+
 
 @dataclass(frozen=True)
 class BagOf:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import NamedTuple
 
 from lepidos.core.errors import require
 from lepidos.core.limits import MOST_FISH_M
@@ -16,8 +17,7 @@ LONGEST_FROM_ROLL_M = 0.9
 ROLL_STEP_M = 0.01  # a roll is cut to whole centimetres
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(NamedTuple):
     """A piece as it lies flat: length, width and greatest thickness [m], each above 0."""
 
     length_m: float
@@ -38,8 +38,7 @@ class Spot:
     length_m: float
 
 
-@dataclass(frozen=True)
-class BagSize:
+class BagSize(NamedTuple):
     """A size of bag, flat, inside the welds [m]. `length_m` 0: a roll, cut to what is needed."""
 
     width_m: float

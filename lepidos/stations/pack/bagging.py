@@ -9,12 +9,13 @@ from lepidos.core.pack.bag_sizes import BagSize, Laid, Supply, Taken, take_from_
 from lepidos.core.pack.fair_split import Bag as BagToShare
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.pack.parts import PartRow, Rules, parts_waiting, rules_of
+from lepidos.stations.pack.parts import PartRow, Rules, rules_of
 from lepidos.stations.pack.party_wishes import not_taken
 from lepidos.stations.pack.planned import Column, PackTable, PlannedBag, SupplyLine, ToCome
 from lepidos.stations.pack.portioning import PieceRow
 from lepidos.stations.pack.sharing import OWN, Shared, pooled_fish, split_bags, way_of
 from lepidos.stations.pack.to_come import parts_to_come
+from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, entries, packing
 from lepidos.store.records import Bag, PartyWish, ShareRule

@@ -14,41 +14,35 @@ from lepidos.core.pack.bag_sizes import Shape
 from lepidos.core.pack.outlines import portion_outline
 from lepidos.core.pack.portions import (
     MUSCLE_DENSITY,
-    PACKED,
     Portion,
     PortionPlan,
     thickness_scale,
 )
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.base.fish import landed, total_length_m
-from lepidos.stations.base.wishes import said_to
+from lepidos.stations.base.fish import total_length_m
 from lepidos.stations.pack.learned import (
     cutter_of,
     guide_profile,
     learned_mark,
-    learned_marks,
 )
 from lepidos.stations.pack.portioning import (
     Marks,
     PieceRow,
-    marks_in,
     outline_of,
-    piece_row,
     portion_plan,
     with_rest,
     zone_of,
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import bags, fishes, packing, sessions
-from lepidos.store.records import BagRule, Fish, FishNow, PartSaid, PieceMark, Weighing
+from lepidos.store import fishes, packing
+from lepidos.store.records import BagRule, FishNow, PartSaid, PieceMark
 from lepidos.store.records import Portion as Portioned
 
 # A piece whose place on the fish nobody drew is taken for an oval of these proportions, length to
 # width to thickness (from memory: a cheek, a roe).
 OVAL = (1.6, 1.0, 0.4)
 MOST_PORTIONED = 4000
-MOST_WAITING = 1200  # pieces whose portions are kept: those of a large table
 LEAST_M = 0.004  # no piece that is weighed is thinner or narrower on a drawing
 MOST_M, MOST_THICK_M = MOST_FISH_M, 1.0
 
@@ -105,61 +99,6 @@ def marks_said(ctx: AppContext, weighing_id: str) -> Marks:
     with ctx.store.reading():
         fish = fishes.get(fishes.weighing(weighing_id).fish_id)
         return rules_of(fish.trip_id).marks(fish.party_id, weighing_id)
-
-
-def parts_waiting(
-    ctx: AppContext,
-    view: TripView,
-    rules: Rules,
-    pooled: frozenset[str],
-    only: frozenset[str] | None = None,
-) -> list[PartRow]:
-    """Every portion that is weighed and not sealed. In an open transaction.
-
-    Kept piece by piece: what is done to one leaves the others as they were.
-
-    Args:
-        pooled: ids of the fish that everybody shares: their parties are not told apart.
-        only: the weighings to look at; None: all.
-    """
-    packed = bags.portions_of_trip(view.trip.id)
-    by_id = {fish.id: (fish, now) for fish, now in landed(ctx, view.trip.id)}
-    sights = sessions.sights_of_trip(view.trip.id)
-    laid: dict[str, list[PartSaid]] = {}
-    for (weighing_id, _), said in rules.said.items():
-        laid.setdefault(weighing_id, []).append(said)
-    common = (
-        learned_marks(ctx), view.trip.timezone, view.parties, ctx.guide.edition,
-    )  # fmt: skip
-    found: list[PartRow] = []
-    for weighing in fishes.weighings_of_trip(view.trip.id):
-        fish, now = by_id.get(weighing.fish_id, (None, None))
-        if fish is None or now is None or ctx.guide.piece(weighing.piece).counts_as == "rest":
-            continue
-        if only is not None and weighing.id not in only:
-            continue
-        sealed = packed.get(weighing.id, [])
-        share = sum(portion.share for portion in sealed)
-        if share >= PACKED:
-            continue
-        marks = marks_in(sealed) or rules.marks(fish.party_id, weighing.id)
-        state = (
-            weighing, fish, now, marks, tuple(sealed), tuple(laid.get(weighing.id, ())),
-            tuple(sights.get(fish.id, ())), fish.id in pooled, cutter_of(ctx, fish),
-            said_to(ctx, fish),
-        )  # fmt: skip
-
-        def parts(
-            weighing: Weighing = weighing, fish: Fish = fish, now: FishNow = now,
-            marks: Marks = marks, sealed: Sequence[Portioned] = sealed, share: float = share,
-        ) -> list[PartRow]:  # fmt: skip
-            row = piece_row(ctx, view, weighing, fish, share)
-            done = {portion.position for portion in sealed}
-            every = parts_of_piece(ctx, view, row, marks, now, rules, pooled, sealed)
-            return [one for one in every if one.portion.index not in done]
-
-        found += ctx.memo.get(("waiting", *state, *common), parts, most=MOST_WAITING)
-    return found
 
 
 def parts_of_piece(

@@ -14,8 +14,9 @@ from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.bagging import KIN, as_planned
 from lepidos.stations.pack.bags import bag_weight, best_of, free_code
 from lepidos.stations.pack.paper import closed_how
-from lepidos.stations.pack.parts import PartRow, of_parts, parts_waiting, rules_of
+from lepidos.stations.pack.parts import PartRow, of_parts, rules_of
 from lepidos.stations.pack.sharing import pooled_fish
+from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, packing
 from lepidos.store.records import Bag

@@ -27,7 +27,7 @@ def parts_to_come(
     Kept fish by fish: what is done to one leaves the others as they were.
     """
     trip = view.trip.id
-    learned, sights = finished_mark(ctx), sessions.sights_of_trip(trip)
+    learned, sights = (finished_mark(ctx), learned_marks(ctx)), sessions.sights_of_trip(trip)
     weighed = by_fish(fishes.weighings_of_trip(trip))
     found: list[PartRow] = []
     for fish, now in landed(ctx, trip):
@@ -38,8 +38,7 @@ def parts_to_come(
         found += ctx.memo.get(
             (
                 "to come", *state, rules.marks(fish.party_id, ""), cutter_of(ctx, fish),
-                said_to(ctx, fish), learned, learned_marks(ctx), view.trip.timezone,
-                view.parties, ctx.guide.edition,
+                said_to(ctx, fish), *learned, view.trip.timezone, view.parties, ctx.guide.edition,
             ),
             lambda f=fish, n=now, o=off: _of_fish(ctx, view, rules, pooled, f, n, o),  # type: ignore[misc]
             most=MOST_FISH_KEPT,

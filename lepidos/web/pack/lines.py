@@ -19,38 +19,43 @@ from lepidos.web.shell.render import context_of, fragment
 MOST_LINES = 1500  # of each kind that are kept: some large trips
 
 
-def planned_bag(request: Request, found: PackTable, bag: PlannedBag, by: str) -> Markup:
-    """A bag of the plan in its column: a trip has a hundred, of which a weighing changes a few."""
-    ctx, system = context_of(request), system_of(request)
-    at_hand = found.next_bag is not None and bag.key == found.next_bag.key
-    party_id = found.party_of(bag)
-    party_name = "" if by == columns.PARTY else found.name_of(bag)
+class Lines:
+    """What is shown of a trip's bags and pieces, asked for one by one by the template."""
 
-    def make() -> tuple[object, Markup]:
-        shown = fragment(
-            "_planned_bag.html",
-            system,
-            bag=bag,
-            at_hand=at_hand,
-            party_id=party_id,
-            party_name=party_name,
-            draw=bag_drawing.bag,
-            meant=lambda row: meant_for(ctx, row.purpose),
-        )
-        return bag.rows, shown
+    def __init__(self, request: Request, found: PackTable, by: str) -> None:
+        self._ctx, self._system = context_of(request), system_of(request)
+        self._found, self._by = found, by
+        self._known = (self._ctx.guide.edition, self._system)
 
-    known = (ctx.guide.edition, system, at_hand, party_id, party_name, bag.laid)
-    key = ("planned bag", *known, *map(id, bag.rows))
-    return ctx.memo.get(key, make, most=MOST_LINES)[1]
+    def planned_bag(self, bag: PlannedBag) -> Markup:
+        """A bag of the plan in its column."""
+        found = self._found
+        at_hand = found.next_bag is not None and bag.key == found.next_bag.key
+        party_id = found.party_of(bag)
+        party_name = "" if self._by == columns.PARTY else found.name_of(bag)
 
+        def make() -> tuple[object, Markup]:
+            shown = fragment(
+                "_planned_bag.html",
+                self._system,
+                bag=bag,
+                at_hand=at_hand,
+                party_id=party_id,
+                party_name=party_name,
+                draw=bag_drawing.bag,
+                meant=lambda row: meant_for(self._ctx, row.purpose),
+            )
+            return bag.rows, shown
 
-def piece_line(request: Request, row: PieceRow) -> Markup:
-    """A piece in the list of all that lie there."""
-    ctx, system = context_of(request), system_of(request)
+        known = (*self._known, at_hand, party_id, party_name, bag.laid)
+        key = ("planned bag", *known, *map(id, bag.rows))
+        return self._ctx.memo.get(key, make, most=MOST_LINES)[1]
 
-    def make() -> tuple[object, Markup]:
-        meant = meant_for(ctx, row.purpose)
-        return row, fragment("_piece_line.html", system, r=row, meant=meant)
+    def piece_line(self, row: PieceRow) -> Markup:
+        """A piece in the list of all that lie there."""
 
-    key = ("piece line", ctx.guide.edition, system, id(row))
-    return ctx.memo.get(key, make, most=MOST_LINES)[1]
+        def make() -> tuple[object, Markup]:
+            meant = meant_for(self._ctx, row.purpose)
+            return row, fragment("_piece_line.html", self._system, r=row, meant=meant)
+
+        return self._ctx.memo.get(("piece line", *self._known, id(row)), make, most=MOST_LINES)[1]

@@ -26,7 +26,7 @@ from lepidos.stations.pack.receipts import PartyReceipt
 from lepidos.stations.pack.seal_checks import seal_checks
 from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.drawings import qr
-from lepidos.web.pack.lines import piece_line, planned_bag
+from lepidos.web.pack.lines import Lines
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.preferences import YEAR_S
 from lepidos.web.shell.render import after, context_of, page, shows_again
@@ -57,6 +57,7 @@ def show_pack(request: Request, trip_id: str) -> Response:
             sealed_label = label.label_of(ctx, done.subject_id, system_of(request))
     by = asked.get("by", "") or request.cookies.get("columns", "")
     by = by if by in columns.BY else columns.PARTY
+    lines = Lines(request, found, by)
     answer = page(
         request,
         "pack.html",
@@ -68,8 +69,8 @@ def show_pack(request: Request, trip_id: str) -> Response:
         found=found,
         moved=moved,
         draw=bag_drawing.bag,
-        planned_bag=lambda bag: planned_bag(request, found, bag, by),
-        piece_line=lambda row: piece_line(request, row),
+        planned_bag=lines.planned_bag,
+        piece_line=lines.piece_line,
         ways=sharing.WAYS,
         shares=sharing.shares_of(found.rule, found.view),
         servings=servings_of(system_of(request)),
