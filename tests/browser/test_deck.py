@@ -90,6 +90,51 @@ class QueueTest(DeckTest):
         expect(page.locator(".slab-fish")).to_have_count(2)
 
 
+class FindTest(DeckTest):
+    def test_a_name_and_return_take_a_fish_by_keys_alone(self) -> None:
+        page = self.open(LAPTOP)
+        self.trip(page)
+        page.get_by_text("More …").focus()
+        page.keyboard.press("Enter")
+        page.keyboard.press("Tab")
+        page.keyboard.type("lythe")
+        page.keyboard.press("Enter")
+        expect(page.locator("#s-pollack")).to_be_checked()
+        expect(page.locator("#length")).to_be_focused()
+        expect(page.get_by_text("✓ pollack,")).to_be_visible()
+        # down the list of what is left
+        find = page.get_by_label("Find a fish by any of its names")
+        find.fill("haddock")
+        find.press("ArrowDown")
+        expect(page.locator("#s-haddock")).to_be_focused()
+        expect(page.locator("#s-haddock")).to_be_checked()
+        # nothing was typed: nothing is taken, and nothing is landed
+        find.fill("")
+        find.press("Enter")
+        expect(page.locator("#s-haddock")).to_be_checked()
+        expect(find).to_be_focused()
+
+    def test_a_kind_of_the_first_row_is_found_by_its_name_too(self) -> None:
+        for size, go in ((PHONE, "touch"), (LAPTOP, "Enter")):
+            with self.subTest(go=go):
+                page = self.open(size, has_touch=True)
+                self.trip(page)
+                page.get_by_text("More …").click()
+                near = page.locator(".near-only", has_text="Albacore")
+                expect(near).to_be_hidden()
+                find = page.get_by_label("Find a fish by any of its names")
+                find.fill("albacore")
+                expect(page.locator("#nearest")).not_to_be_checked()
+                if go == "touch":
+                    near.tap()
+                    expect(find).to_be_hidden()  # the list has gone
+                else:
+                    find.press("Enter")
+                expect(page.locator("#s-albacore")).to_be_checked()
+                self.land(page, "60")
+                expect(page.get_by_role("status")).to_contain_text("AB1 landed")
+
+
 class NearestTest(DeckTest):
     def test_a_fish_that_the_guide_lacks_is_landed_as_its_nearest_kind_in_two_touches(self) -> None:
         for size in (PHONE, LAPTOP):

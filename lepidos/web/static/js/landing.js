@@ -72,13 +72,27 @@ function landing() {
 
     narrow(event) {
       const wanted = event.target.value.trim().toLowerCase();
-      let found = 0;
-      for (const one of this.$refs.more.querySelectorAll("[data-names]")) {
-        one.hidden = !one.dataset.names.includes(wanted);
+      const has = (one) => one.dataset.names.includes(wanted);
+      const near = [...this.$refs.more.querySelectorAll(".near-only")];
+      let found = near.filter(has).length;
+      for (const one of this.$refs.more.querySelectorAll("span[data-names]")) {
+        one.hidden = !has(one);
         if (!one.hidden) found += 1;
       }
       if (wanted && !found && (this.offered || !this.isNearest)) this.offerNearest(event.target.value.trim());
       else if (this.offered) this.offerNearest("");
+      for (const one of near) one.hidden = !this.isNearest && !(wanted && has(one));
+    },
+    // by keys: Return takes the first that was found and goes on to its length, the arrow down stays in the list
+    takeFirst(event) {
+      const first = this.$refs.more.querySelector("[data-names]:not([hidden])");
+      if (!first || !this.$refs.called.value.trim() || this.offered) return;
+      const kind = first.dataset.kind || first.querySelector("input").value;
+      const box = this.$root.querySelector(`#s-${kind}`);
+      box.checked = true;
+      this.chose(event);
+      this.leaveList();
+      (event.key === "Enter" ? this.$refs.length : box).focus();
     },
     // No fish of that name, so far: what is typed is what it is called, and every kind is shown to choose from.
     offerNearest(name) {
@@ -94,6 +108,7 @@ function landing() {
     endRun() {
       this.inRun = this.isNearest = this.$refs.nearest.checked = false;
       this.$refs.name.value = "";
+      this.hideNear();
     },
     nearestChosen() {
       this.inRun = false;
@@ -102,8 +117,12 @@ function landing() {
       if (this.isNearest) {
         this.$refs.called.value = "";
         this.showEvery();
-      }
+      } else this.hideNear();
       this.chose();
+    },
+    // they stand in the first row; the list has them for who looks there by name, or for what a fish is like
+    hideNear() {
+      for (const one of this.$refs.more?.querySelectorAll(".near-only") ?? []) one.hidden = true;
     },
     species() { return this.$root.querySelector("input[name=species]:checked"); },
     lengthType() { return this.$root.querySelector("#length_type").value || this.species()?.dataset.lengthType; },
@@ -111,6 +130,7 @@ function landing() {
     nearKind(event) {
       this.$root.querySelector(`#s-${event.currentTarget.dataset.kind}`).checked = true;
       this.chose(event);
+      this.leaveList();
     },
     chose(event) {
       if (event && this.inRun) this.endRun();
