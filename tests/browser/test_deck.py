@@ -227,6 +227,22 @@ class LiveTest(DeckTest):
         expect(other.locator("#gauges")).to_contain_text("3 of 3")
         expect(other.locator("#gauges")).to_contain_text("landed")
 
+    def test_a_kind_that_was_not_aboard_yet_is_drawn_on_every_open_page(self) -> None:
+        one, other = self.open(LAPTOP), self.open(LAPTOP)
+        trip = self.trip(one)
+        other.goto(f"{trip}/table")
+        # the table draws the fish that comes next
+        for kind, pages in (("albacore", (one, other)), ("arctic_char", (one,))):
+            one.locator(f"label[for=s-{kind}]").click()
+            self.land(one, "60")
+            for page in pages:
+                drawing = page.locator(f"use[href='#fish-{kind}']")
+                expect(drawing).to_have_count(1)
+                page.wait_for_function(
+                    "use => use.getBoundingClientRect().width > 20", arg=drawing.element_handle()
+                )
+                expect(page.locator(f"#fish-{kind}")).to_have_count(1)
+
     def test_an_open_why_and_what_is_being_typed_are_left_alone(self) -> None:
         one, other = self.open(LAPTOP), self.open(LAPTOP)
         trip = self.trip(one)

@@ -39,7 +39,7 @@ def symbols(guide: Guide, keys: set[str]) -> Markup:
     for key in sorted(keys):
         parts.append(f'<g id="fish-{key}">{drawn(guide, key, True)[1]}</g>')
     inside = f"<defs>{''.join(parts)}</defs>"
-    return Markup(f'<svg class="visually-hidden" aria-hidden="true">{inside}</svg>')  # noqa: S704
+    return Markup(f'<svg class="visually-hidden" aria-hidden="true" data-kinds>{inside}</svg>')  # noqa: S704
 
 
 def draw_ahead(guide: Guide, pause_s: float = 0.0) -> None:

@@ -1,18 +1,13 @@
 // Drawings of a long page are fetched as they come into view: a phone does not load 137 fish to find one.
 import { getJson } from "./api.js";
+import { partsOf } from "./svg_parts.js";
 
-const SVG = "http://www.w3.org/2000/svg";
 const GATHER_MS = 60;
 const RETRY_MS = 3000;
 const MOST = 40;
 const BEFORE = "400px"; // a little before they are seen
 let wanted = new Map();
 let soon = 0;
-
-function partsOf(text) {
-  const page = new DOMParser().parseFromString(`<svg xmlns="${SVG}">${text}</svg>`, "image/svg+xml");
-  return [...page.documentElement.childNodes].map((part) => document.adoptNode(part));
-}
 
 async function load() {
   soon = 0;
