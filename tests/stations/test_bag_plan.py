@@ -36,7 +36,7 @@ from lepidos.stations.pack.planned import PackTable, PlannedBag
 from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
-from lepidos.store import bags, packing
+from lepidos.store import bags, packing, portions
 from tests.app import AppTest
 
 
@@ -85,7 +85,7 @@ class PlanTest(BagPlanTest):
         self.assertLess(touches, 9)  # six pieces were ten bags when each was packed by itself
         self.assertEqual(pack.list_pieces(self.ctx, self.trip).waiting, ())
         with self.ctx.store.reading():
-            shares = bags.packed_shares(self.trip)
+            shares = portions.shares_of_trip(self.trip)
         self.assertEqual(len(shares), 6)
         for share in shares.values():
             self.assertAlmostEqual(share, 1.0)
@@ -579,7 +579,7 @@ class LearnTest(BagPlanTest):
         self.assertIsNotNone(view.learned.typical_g)
         self.assertLess(view.plan.marks_m[0], first[0] - 0.002)
         with self.ctx.store.reading():
-            shares = bags.packed_shares(self.trip).values()
+            shares = portions.shares_of_trip(self.trip).values()
         for share in shares:
             self.assertAlmostEqual(share, 1.0)
 

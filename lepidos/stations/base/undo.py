@@ -15,6 +15,7 @@ from lepidos.store import (
     entries,
     fishes,
     packing,
+    portions,
     receipts,
     sessions,
     trips,
@@ -134,14 +135,14 @@ def _undo_ice(ctx: AppContext, row_id: str, at: datetime) -> str:
 def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
     row = fishes.weighing(weighing_id)
     fish = fishes.get(row.fish_id)
-    if packed := bags.portions_of_piece(weighing_id):
+    if packed := portions.of_piece(weighing_id):
         code = show_code(packed[0][1].code)
         raise Conflict(f"That piece is in bag {code}; take the bag back first")
     if fishes.now(fish.id).stage == "done":
         raise Conflict(f"{fish.code} is finished; open it again first")
     together = [w for w in sessions.of_joint(row.joint) if w.id != weighing_id]
     for other in together:
-        if packed := bags.portions_of_piece(other.id):
+        if packed := portions.of_piece(other.id):
             code = show_code(packed[0][1].code)
             raise Conflict(f"A piece weighed with it is in bag {code}; take the bag back first")
         entries.undo(ctx.ids, "weighing", other.id, at)

@@ -15,7 +15,7 @@ from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import RawHold, raw_hold, rule_now, seen_never
 from lepidos.stations.freezer.place_view import DayLine, line_of
 from lepidos.stations.freezer.stocktake import Counted, counted
-from lepidos.store import bags
+from lepidos.store import bags, portions
 from lepidos.store import places as place_store
 from lepidos.store.records import (
     Bag,
@@ -188,7 +188,7 @@ def find_bag(ctx: AppContext, text: str) -> BagView:
         places = tuple(place_store.places())
         names = {p.id: p.name for p, _ in places}
         (row,) = _rows(ctx, [(bag, bags.now(bag.id))], places)
-        contents = tuple(bags.portions_of_bag(bag.id))
+        contents = tuple(portions.of_bag(bag.id))
         moves = tuple((m, ok, names.get(m.place_id or "", "")) for m, ok in bags.moves_of(bag.id))
         hold = hold_of(ctx, [bag])[bag.id]
     return BagView(row, contents, moves, places, hold)
@@ -206,7 +206,7 @@ def _rows(
     ctx: AppContext, found: list[tuple[Bag, BagNow]], places: tuple[tuple[Place, int], ...]
 ) -> tuple[BagRow, ...]:
     names = {p.id: p.name for p, _ in places}
-    longest = bags.longest_in([bag.id for bag, _ in found])
+    longest = portions.longest_in([bag.id for bag, _ in found])
     parties = bags.party_names({bag.party_id for bag, _ in found if bag.party_id})
     return tuple(
         BagRow(

@@ -14,7 +14,7 @@ from lepidos.core.freezer.temperature_log import MINUTE_S, Floats
 from lepidos.guide.freezing import HoldRule, raw_holds
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.cold_records import Logs, all_logs, record_of, stays_of
-from lepidos.store import bags, settings
+from lepidos.store import bags, portions, settings
 from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, BagNow, Move
 
@@ -122,7 +122,7 @@ def _routes(rule: HoldRule) -> list[Route]:
 def seen_never(ctx: AppContext, bag_ids: list[str]) -> frozenset[str]:
     """Those with a fish on which something was seen after which it is not eaten raw."""
     never = {sight.key for sight in ctx.guide.sights.sights if sight.raw == "never"}
-    return frozenset(bag for bag, what in bags.sights_in(bag_ids) if what in never)
+    return frozenset(bag for bag, what in portions.sights_in(bag_ids) if what in never)
 
 
 def lost_days(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> int:

@@ -12,7 +12,7 @@ from lepidos.stations.base.context import AppContext, state_of_file
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
-from lepidos.store import bags, entries
+from lepidos.store import bags, entries, portions
 from lepidos.store.records import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
@@ -78,7 +78,7 @@ def _header(ctx: AppContext, trip: Trip) -> Header:
         waits={
             "deck": sum(now.stage == "slab" for now in states),
             "table": sum(now.stage == "table" for now in states),
-            "pack": bags.count_waiting(trip.id, eaten, PACKED),
+            "pack": portions.count_waiting(trip.id, eaten, PACKED),
             "freezer": in_state.get("sealed", (0, 0.0))[0],
         },
         ice_left_kg=ice.left if ice else None,

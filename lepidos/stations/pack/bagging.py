@@ -17,7 +17,7 @@ from lepidos.stations.pack.sharing import OWN, Shared, pooled_fish, split_bags, 
 from lepidos.stations.pack.to_come import parts_to_come
 from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, entries, packing
+from lepidos.store import bags, entries, packing, portions
 from lepidos.store.records import Bag, PartyWish, ShareRule
 
 # What must be the same in a bag, in the order of `Part.kin`, as a refusal names it.
@@ -217,7 +217,7 @@ def _shared(ctx: AppContext, view: TripView, plan: _Plan) -> Shared:
     def refusing(species: Species) -> frozenset[int]:
         return frozenset(n for p, n in number.items() if not_taken(plan.wishes, p, species))
 
-    inside = bags.fish_in_bags(view.trip.id)
+    inside = portions.fish_in_bags(view.trip.id)
     rows = [
         BagToShare(
             bag.id,

@@ -35,7 +35,7 @@ from lepidos.stations.pack.portioning import (
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes, trips
+from lepidos.store import bags, fishes, portions, trips
 from lepidos.store.records import Bag, Fish, Trip
 
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
@@ -68,7 +68,7 @@ def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
         fish = fishes.get(weighing.fish_id)
         require_workable(ctx, fish, fishes.now(fish.id))
         view = view_in_transaction(ctx, fish.trip_id)
-        packed = bags.portions_of_piece(weighing.id)
+        packed = portions.of_piece(weighing.id)
         row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
         marks = marks_of(packed)
         used, plan, _ = portion_plan(ctx, row, marks or order.marks)
@@ -229,7 +229,7 @@ def _fill(
     ]
     parts += [(o.weighing, 0, 0.0, 0.0, o.weighing.kg, 1.0) for o in others]
     for weighing, position, from_m, to_m, kg, share in parts:
-        bags.add_portion(
+        portions.add(
             ctx.ids,
             at,
             bag=bag.id,

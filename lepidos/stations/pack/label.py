@@ -17,7 +17,7 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.pack.paper import label_language, label_size, lines_left_out
 from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
-from lepidos.store import bags, packing, rulecards, trips
+from lepidos.store import bags, packing, portions, rulecards, trips
 from lepidos.store.records import Bag, BagNow
 
 
@@ -140,7 +140,7 @@ def raw_day(bag: Bag, now: BagNow, words: labels.LabelWords, order: labels.DateO
 
 def _for_transport(bag: Bag) -> list[str]:
     """What rule cards ask of fish on the way home: how many pieces of how many, and their skin."""
-    inside = bags.portions_of_bag(bag.id)
+    inside = portions.of_bag(bag.id)
     fish = len({f.id for _, _, f in inside})
     pieces = len({w.id for _, w, _ in inside})
     found = []
@@ -158,7 +158,7 @@ def _for_transport(bag: Bag) -> list[str]:
 
 def _seen_in(ctx: AppContext, bag: Bag) -> list[Seen]:
     """What was seen on the fish that are in a bag."""
-    fish = dict.fromkeys(f.id for _, _, f in bags.portions_of_bag(bag.id))
+    fish = dict.fromkeys(f.id for _, _, f in portions.of_bag(bag.id))
     return [s for fish_id in fish for s in seen_on(ctx, fish_id)]
 
 

@@ -12,7 +12,7 @@ from lepidos.core.pack.profile_learning import (
 )
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
-from lepidos.store import bags, boards, entries, sessions
+from lepidos.store import boards, entries, portions, sessions
 from lepidos.store.records import Fish
 
 LEARN_FROM = 200  # weighed bags of a kind of piece
@@ -30,13 +30,13 @@ def guide_profile(ctx: AppContext, species: Species, zone: str) -> FilletProfile
 
 def learned_marks(ctx: AppContext) -> tuple[tuple[tuple[str, str], str], ...]:
     """Stands for all that was weighed. In an open transaction."""
-    marks = ctx.memo.get(("weighed bags", entries.last_key()), bags.weighed_marks)
+    marks = ctx.memo.get(("weighed bags", entries.last_key()), portions.weighed_marks)
     return tuple(sorted(marks.items()))
 
 
 def learned_mark(ctx: AppContext, species: str, piece: str) -> str:
     """Stands for what was weighed of a kind of piece. In an open transaction."""
-    marks = ctx.memo.get(("weighed bags", entries.last_key()), bags.weighed_marks)
+    marks = ctx.memo.get(("weighed bags", entries.last_key()), portions.weighed_marks)
     return marks.get((species, piece), "")
 
 
@@ -84,7 +84,7 @@ def _learn(
     profile = guide_profile(ctx, species, zone)
     if not mark:
         return learn_profile(profile, [])
-    rows = bags.weighed_stretches(species.key, piece, LEARN_FROM)
+    rows = portions.weighed_stretches(species.key, piece, LEARN_FROM)
     names = _names(sorted({row[5] for row in rows}))
     crew: list[WeighedBag] = []
     own: list[WeighedBag] = []

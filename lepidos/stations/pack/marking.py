@@ -18,7 +18,7 @@ from lepidos.stations.pack.portioning import (
     portion_plan,
 )
 from lepidos.stations.trips.trips import view_in_transaction
-from lepidos.store import bags, fishes, packing
+from lepidos.store import fishes, packing, portions
 
 Way = Literal["serving", "count", "slices", "hand"]
 
@@ -53,7 +53,7 @@ def mark_piece(ctx: AppContext, key: str, order: MarkPiece) -> Receipt:
         weighing = fishes.weighing(order.weighing_id)
         fish = fishes.get(weighing.fish_id)
         view = view_in_transaction(ctx, fish.trip_id)
-        if marks_of(bags.portions_of_piece(weighing.id)):
+        if marks_of(portions.of_piece(weighing.id)):
             raise Refused({"serving": "Some of this piece is sealed: undo those bags first"})
         row = piece_row(ctx, view, weighing, fish, 0.0)
         asked = Marks(order.serving_kg, order.per_bag, order.tail_apart, order.length_m)

@@ -32,7 +32,7 @@ from lepidos.stations.pack.portioning import (
     zone_of,
 )
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes
+from lepidos.store import bags, fishes, portions
 from lepidos.store.records import Bag
 from lepidos.store.records import Portion as PackedPortion
 
@@ -95,7 +95,7 @@ def view_piece(ctx: AppContext, weighing_id: str, marks: Marks) -> PackView:
         fish = fishes.get(weighing.fish_id)
         require_workable(ctx, fish, fishes.now(fish.id))
         view = view_in_transaction(ctx, fish.trip_id)
-        packed = bags.portions_of_piece(weighing.id)
+        packed = portions.of_piece(weighing.id)
         row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
         used, plan, profile = portion_plan(ctx, row, marks_of(packed) or marks)
         plan = with_rest(plan, [portion for portion, _ in packed])
@@ -125,7 +125,7 @@ def view_piece(ctx: AppContext, weighing_id: str, marks: Marks) -> PackView:
 
 
 def _waiting(ctx: AppContext, view: TripView) -> list[PieceRow]:
-    shares = bags.packed_shares(view.trip.id)
+    shares = portions.shares_of_trip(view.trip.id)
     by_id = {fish.id: fish for fish, _ in landed(ctx, view.trip.id)}
     rows = [
         piece_row(ctx, view, w, by_id[w.fish_id], shares.get(w.id, 0.0))

@@ -18,7 +18,7 @@ from lepidos.stations.pack.parts import PartRow, of_parts, rules_of
 from lepidos.stations.pack.sharing import pooled_fish
 from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes, packing
+from lepidos.store import bags, fishes, packing, portions
 from lepidos.store.records import Bag
 
 MOST_PARTS = 60
@@ -145,7 +145,7 @@ def _write(
 
 def _write_part(ctx: AppContext, at: datetime, bag: Bag, row: PartRow, scale: float) -> None:
     """One portion; a weighed bag's grams are shared out over all that is in it."""
-    bags.add_portion(
+    portions.add(
         ctx.ids,
         at,
         bag=bag.id,

@@ -12,7 +12,7 @@ from lepidos.stations.pack.learned import cutter_of, learned_marks
 from lepidos.stations.pack.parts import PartRow, Rules, parts_of_piece
 from lepidos.stations.pack.portioning import Marks, marks_in, piece_row
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import bags, fishes, sessions
+from lepidos.store import fishes, portions, sessions
 from lepidos.store.records import Fish, FishNow, PartSaid, Portion, Weighing
 from lepidos.store.standing import by_fish
 
@@ -35,7 +35,7 @@ def parts_waiting(
         only: the weighings to look at; None: all.
     """
     trip = view.trip.id
-    packed, sights = bags.portions_of_trip(trip), sessions.sights_of_trip(trip)
+    packed, sights = portions.of_trip(trip), sessions.sights_of_trip(trip)
     weighed = by_fish(fishes.weighings_of_trip(trip))
     laid: dict[str, list[PartSaid]] = {}
     for (weighing_id, _), said in rules.said.items():

@@ -20,7 +20,7 @@ from lepidos.stations.table.models import at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
 from lepidos.stations.table.wishes import settle
-from lepidos.store import bags, entries, fishes, sessions, work
+from lepidos.store import entries, fishes, portions, sessions, work
 from lepidos.store.records import Fish, FishNow, Weighing
 
 LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
@@ -150,7 +150,7 @@ def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Recei
             raise Refused({"weight": "A weight must be more than nothing"})
         if row.joint:
             raise Refused({"weight": "That was weighed together with others; take it back instead"})
-        if packed := bags.portions_of_piece(row.id):
+        if packed := portions.of_piece(row.id):
             code = show_code(packed[0][1].code)
             raise Conflict(f"That piece is in bag {code}; take the bag back first")
         _believable(ctx, order.kg, _piece(ctx, row.piece).name, fish, now, order.system)
