@@ -97,7 +97,9 @@ class WheelTest(unittest.TestCase):
         self.addCleanup(app.wait)
         self.addCleanup(app.kill)
         base = f"http://127.0.0.1:{port}"
-        for _ in range(400):
+        # nothing of it is compiled yet, and on a busy machine that takes a minute
+        for _ in range(1800):
+            self.assertIsNone(app.poll(), "the app ended")
             try:
                 urllib.request.urlopen(f"{base}/api/v1/health", timeout=2).read()
                 break

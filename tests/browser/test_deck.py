@@ -108,10 +108,17 @@ class FindTest(DeckTest):
         find.press("ArrowDown")
         expect(page.locator("#s-haddock")).to_be_focused()
         expect(page.locator("#s-haddock")).to_be_checked()
+        # what a fish that is not in the guide is like is found so, too
+        page.get_by_text("It is not here: take the kind nearest to it").click()
+        find.fill("whiting")
+        find.press("Enter")
+        expect(page.locator("#s-whiting")).to_be_checked()
+        expect(page.locator("#nearest")).to_be_checked()
+        page.get_by_text("It is not here: take the kind nearest to it").click()
         # nothing was typed: nothing is taken, and nothing is landed
         find.fill("")
         find.press("Enter")
-        expect(page.locator("#s-haddock")).to_be_checked()
+        expect(page.locator("#s-whiting")).to_be_checked()
         expect(find).to_be_focused()
 
     def test_a_kind_of_the_first_row_is_found_by_its_name_too(self) -> None:

@@ -81,12 +81,15 @@ function landing() {
       }
       if (wanted && !found && (this.offered || !this.isNearest)) this.offerNearest(event.target.value.trim());
       else if (this.offered) this.offerNearest("");
-      for (const one of near) one.hidden = !this.isNearest && !(wanted && has(one));
+      for (const one of near) one.hidden = wanted && !this.offered ? !has(one) : !this.isNearest;
     },
-    // by keys: Return takes the first that was found and goes on to its length, the arrow down stays in the list
-    takeFirst(event) {
-      const first = this.$refs.more.querySelector("[data-names]:not([hidden])");
-      if (!first || !this.$refs.called.value.trim() || this.offered) return;
+    // by keys: Return takes what fits best and goes on to its length, the arrow down stays in the list
+    takeFound(event) {
+      const wanted = this.$refs.called.value.trim().toLowerCase();
+      const found = [...this.$refs.more.querySelectorAll("[data-names]:not([hidden])")];
+      const begins = (end) => found.find((one) => one.dataset.names.startsWith(wanted + end));
+      const first = begins(" ") || begins("") || found[0]; // whiting before blue whiting
+      if (!first || !wanted || this.offered) return;
       const kind = first.dataset.kind || first.querySelector("input").value;
       const box = this.$root.querySelector(`#s-${kind}`);
       box.checked = true;
