@@ -215,6 +215,17 @@ class NearestTest(DeckTest):
         self.assertLess(page.evaluate("document.querySelector('.panel').scrollTop"), 200)
 
 
+class EmptyTest(DeckTest):
+    def test_before_anything_is_weighed_packs_button_and_columns_keep_apart(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        page.goto(f"{self.trip(page)}/pack")
+        button = page.get_by_role("link", name="To the table").bounding_box()
+        column = page.locator(".bag-column").first.bounding_box()
+        assert button
+        assert column
+        self.assertGreaterEqual(column["y"] - button["y"] - button["height"], 8)
+
+
 class LiveTest(DeckTest):
     def test_a_landing_is_on_the_other_device_within_a_second(self) -> None:
         one, other = self.open(LAPTOP), self.open(PHONE)
