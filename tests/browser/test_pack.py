@@ -6,6 +6,21 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
+LINES_OF_WEIGHT = r"""
+  () => {
+    const words = document.createTreeWalker(document.querySelector(".label"), NodeFilter.SHOW_TEXT);
+    while (words.nextNode()) {
+      const weight = words.currentNode.data.match(/\d[\d.]* k?g/);
+      if (!weight) continue;
+      const range = new Range();
+      range.setStart(words.currentNode, weight.index);
+      range.setEnd(words.currentNode, weight.index + weight[0].length);
+      return new Set([...range.getClientRects()].map((box) => Math.round(box.top))).size;
+    }
+    return 0;
+  }
+"""
+
 TALL = {"width": 1280, "height": 1500}  # both ends of a drag are in sight
 
 
@@ -57,6 +72,11 @@ class PackTest(DemoPack):
         expect(page.get_by_role("status")).to_contain_text("sealed")
         expect(page.locator(".label")).to_contain_text("Best by")
         self.assertEqual(page.evaluate("scrollY"), 0)
+        # however narrow it is shown, a weight is not torn from its unit
+        for width in range(340, 420, 8):
+            page.set_viewport_size({"width": width, "height": 844})
+            self.assertEqual(page.evaluate(LINES_OF_WEIGHT), 1, f"{width} px")
+        page.set_viewport_size(PHONE)
         page.get_by_role("button", name=re.compile("^Undo")).tap()
         expect(page.get_by_role("status")).to_contain_text("undone")
 
