@@ -16,6 +16,9 @@ CAPACITY_KG = 30.0
 STEP_KG = 0.001
 WINDOW_S = 0.4  # how long readings must agree ...
 SPREAD_KG = 0.002  # ... within this, to be steady (practice: two steps of the display)
+# What is steady stays it until readings spread more than this (common practice, no source): the
+# touch that takes a weight follows the lamp, which must not flicker in between.
+SPREAD_KEPT_KG = 0.003
 LEAST_READINGS = 4
 NEW_LOAD_KG = 0.003  # a steady mass that differs by more is another load
 ZERO_RANGE = 0.02  # of the capacity: zero takes off drift, not fish (OIML R 76 allows 4 % in all)
@@ -71,6 +74,7 @@ class Indicator:
         self._settled: float | None = None
         self._loads = self._clears = 0
         self._empty = False
+        self._steady: float | None = None  # the mass that recent readings agree on
 
     def feed(self, at: float, gross_kg: float) -> None:
         """A gross reading [kg] at a time [s]."""
@@ -78,7 +82,7 @@ class Indicator:
             self._recent.append((at, gross_kg))
             while self._recent and self._recent[0][0] < at - WINDOW_S:
                 self._recent.popleft()
-            steady = self._steady()
+            self._steady = steady = self._agreed()
             if steady is None:
                 return
             if self._settled is None or abs(steady - self._settled) > NEW_LOAD_KG:
@@ -93,6 +97,7 @@ class Indicator:
         """The line was lost: what came before says nothing any more."""
         with self._lock:
             self._recent.clear()
+            self._steady = None
 
     def reading(self) -> Reading:
         """Raises ScaleOffline, ScaleOverload."""
@@ -101,8 +106,7 @@ class Indicator:
                 raise ScaleOffline(
                     "The scale does not answer. Is its cable in? You can type the weight."
                 )
-            steady = self._steady()
-            gross = steady if steady is not None else self._recent[-1][1]
+            gross = self._gross()
             if gross > CAPACITY_KG:
                 raise ScaleOverload(
                     f"More than {CAPACITY_KG:g} kg on the scale. Take something off."
@@ -110,7 +114,7 @@ class Indicator:
             net = gross - self._zero - self._tare
             kg = round(net / STEP_KG) * STEP_KG
             mark = f"{self._name}.{self._clears}.{self._loads}"
-            return Reading(kg, steady is not None, self._tare, mark)
+            return Reading(kg, self._steady is not None, self._tare, mark)
 
     def settled(self) -> Reading:
         """A steady reading. Raises ScaleUnsettled, ScaleOffline, ScaleOverload."""
@@ -123,8 +127,7 @@ class Indicator:
         """Call what lies there nothing. Raises like `settled`."""
         self.settled()
         with self._lock:
-            steady = self._steady()
-            self._tare = (steady if steady is not None else self._recent[-1][1]) - self._zero
+            self._tare = self._gross() - self._zero
             self._empty = True
             self._clears += 1
 
@@ -135,19 +138,22 @@ class Indicator:
         """
         self.settled()
         with self._lock:
-            steady = self._steady()
-            gross = steady if steady is not None else self._recent[-1][1]
+            gross = self._gross()
             if abs(gross) > ZERO_RANGE * CAPACITY_KG:
                 raise ScaleLoaded("Something lies on the pan: take it off, or use tare.")
             self._zero, self._tare = gross, 0.0
             self._empty = True
             self._clears += 1
 
-    def _steady(self) -> float | None:
+    def _gross(self) -> float:
+        return self._steady if self._steady is not None else self._recent[-1][1]
+
+    def _agreed(self) -> float | None:
         if len(self._recent) < LEAST_READINGS:
             return None
         times = [at for at, _ in self._recent]
         masses = [kg for _, kg in self._recent]
-        if times[-1] - times[0] < WINDOW_S * 0.7 or max(masses) - min(masses) > SPREAD_KG:
+        allowed = SPREAD_KG if self._steady is None else SPREAD_KEPT_KG
+        if times[-1] - times[0] < WINDOW_S * 0.7 or max(masses) - min(masses) > allowed:
             return None
         return median(masses)

@@ -9,6 +9,7 @@ from random import Random
 from unittest import mock
 
 from lepidos.core.errors import OutOfRange
+from lepidos.devices.indicator import Indicator
 from lepidos.devices.printer import (
     KEPT,
     Jammed,
@@ -81,6 +82,48 @@ class SimulatedScaleTest(ScaleContract, unittest.TestCase):
         later = abs(self.make(1.0, 0.6).read().kg - 1.0)
         self.assertGreater(moving, 0.1)
         self.assertLess(later, 0.05)
+
+    def test_a_load_called_steady_stays_steady_until_it_is_touched(self) -> None:
+        """A touch at the bench follows the lamp by some tenths of a second."""
+        for seed in range(300):
+            now = [0.0]
+            scale = SimulatedScale(lambda now=now: now[0], Random(seed))  # type: ignore[misc]
+            scale.put_on(0.35)
+            seen = []
+            for tick in range(4, 40):
+                now[0] = tick / 20
+                seen.append(scale.read().steady)
+            self.assertTrue(seen[-1])
+            self.assertEqual(seen, sorted(seen), f"seed {seed}")
+
+
+class IndicatorTest(unittest.TestCase):
+    def lamps(self, *grams: float) -> list[bool]:
+        """What the lamp says after each gross reading, twenty a second."""
+        indicator, said = Indicator("a"), []
+        for tick, gram in enumerate(grams):
+            indicator.feed(tick / 20, gram / 1000)
+            said.append(indicator.reading().steady)
+        return said
+
+    def test_it_takes_more_to_move_than_not_to_settle(self) -> None:
+        self.assertTrue(self.lamps(*[350] * 8)[-1])
+        self.assertFalse(self.lamps(*[350] * 5, 352.5, 350, 350)[-1])
+        self.assertEqual(self.lamps(*[350] * 8, 352.5, 350)[-3:], [True] * 3)
+        self.assertEqual(self.lamps(*[350] * 8, 353.5)[-2:], [True, False])
+
+    def test_once_moving_it_settles_as_a_new_load_does(self) -> None:
+        said = self.lamps(*[350] * 8, 360, *[362.5, 360] * 10)
+        self.assertEqual(said[8:], [False] * 21)
+
+    def test_a_line_that_was_lost_starts_anew(self) -> None:
+        indicator = Indicator("a")
+        for tick in range(8):
+            indicator.feed(tick / 20, 0.35)
+        indicator.forget()
+        for tick in range(8):
+            indicator.feed(5 + tick / 20, 0.35 + 0.0025 * (tick % 2))
+        self.assertFalse(indicator.reading().steady)
 
 
 class PrinterTest(unittest.TestCase):
