@@ -17,7 +17,7 @@ class RunnerTest(unittest.TestCase):
         """The exit code and the last line."""
         done = subprocess.run(
             [sys.executable, "scripts/run_tests.py", *words],
-            cwd=ROOT, capture_output=True, text=True, timeout=120, check=False,
+            cwd=ROOT, capture_output=True, text=True, timeout=600, check=False,
         )  # fmt: skip
         return done.returncode, done.stdout.splitlines()[-1]
 
