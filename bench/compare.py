@@ -35,7 +35,7 @@ class Side:
         }  # fmt: skip
         words = ["run", "--data-dir", tempfile.mkdtemp(), "--port", str(self.port)]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "lepidos.cli", *words],
+            [sys.executable, "-m", "lepidos", *words],
             cwd=root, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         self.times: dict[str, list[float]] = defaultdict(list)

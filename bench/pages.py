@@ -118,7 +118,7 @@ def main() -> None:
         demo, season = Path(folder) / "demo", Path(folder) / "season"
         began = time.perf_counter()
         subprocess.run(
-            [sys.executable, "-m", "lepidos.cli", "demo", "--only-data", "--data-dir", str(demo)],
+            [sys.executable, "-m", "lepidos", "demo", "--only-data", "--data-dir", str(demo)],
             check=True,
         )
         making = time.perf_counter() - began

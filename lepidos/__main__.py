@@ -1,5 +1,5 @@
 """`python -m lepidos` is the same as `lepidos`."""
 
-from lepidos.cli import main
+from lepidos.cli.main import main
 
 main()

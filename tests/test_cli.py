@@ -391,7 +391,7 @@ class DataTest(unittest.TestCase):
     def test_it_starts_from_nothing(self) -> None:
         port = free_port()
         process = subprocess.Popen(
-            [sys.executable, "-m", "lepidos.cli", "run", "--port", str(port),
+            [sys.executable, "-m", "lepidos", "run", "--port", str(port),
              "--data-dir", str(self.folder / "new")],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
         )  # fmt: skip
@@ -412,7 +412,7 @@ class DataTest(unittest.TestCase):
 
     def test_settings_are_listed_with_their_help(self) -> None:
         listed = subprocess.run(
-            [sys.executable, "-m", "lepidos.cli", "settings"], capture_output=True, text=True
+            [sys.executable, "-m", "lepidos", "settings"], capture_output=True, text=True
         ).stdout
         self.assertIn("LEPIDOS_ALLOWED_HOSTS", listed)
         self.assertIn("Time zone of new trips", listed)

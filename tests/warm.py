@@ -11,7 +11,7 @@ import sys
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
 
-from lepidos import cli
+from lepidos.cli import main as command
 
 _FORKS = multiprocessing.get_context("forkserver")
 # imported there, from the folder that tests run in, and not here
@@ -32,5 +32,5 @@ def _run(words: list[str], env: dict[str, str], out: str, errors: str) -> None:
         os.dup2(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_TRUNC), number)
     os.environ.clear()
     os.environ.update(env)
-    sys.argv = [str(Path(cli.__file__)), *words]
-    cli.main()
+    sys.argv = [str(Path(command.__file__)), *words]
+    command.main()

@@ -262,7 +262,7 @@ class AttachedTest(unittest.TestCase):
     def test_the_command_serves_a_scale(self) -> None:
         port = free_port()
         process = subprocess.Popen(
-            [sys.executable, "-m", "lepidos.cli", "scale", "--port", str(port)],
+            [sys.executable, "-m", "lepidos", "scale", "--port", str(port)],
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         self.addCleanup(process.wait)

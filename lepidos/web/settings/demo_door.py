@@ -63,7 +63,7 @@ class DemoDoor:
             free.bind((self._host, 0))
             self._port = free.getsockname()[1]
         self._process = subprocess.Popen(  # noqa: S603 - our own command with our own words
-            [sys.executable, "-m", "lepidos.cli", "demo", "--data-dir",
+            [sys.executable, "-m", "lepidos", "demo", "--data-dir",
              str(Path(self._folder) / "data"), "--host", self._host, "--port", str(self._port)],
             env=_environment(self._allowed_hosts),
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
