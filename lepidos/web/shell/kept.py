@@ -10,7 +10,8 @@ from lepidos.stations.base.pressing import WAITS
 from lepidos.web.shell.access import role_of
 from lepidos.web.shell.current import current_trip_id
 from lepidos.web.shell.forms import system_of
-from lepidos.web.shell.render import STATIC, context_of, font_url, script_url, static_url
+from lepidos.web.shell.render import context_of
+from lepidos.web.shell.static_files import STATIC, font_url, script_url, static_url
 
 router = APIRouter(include_in_schema=False)
 
@@ -25,7 +26,7 @@ DRAWN_AT_ONCE = 40  # as drawings.js asks for them
 _OF_A_TRIP = ("deck", "table", "plan", "pack", "ice")
 _OF_THE_GUIDE = (
     "/first-aid", "/guide", "/guide/pieces", "/guide/tools", "/guide/techniques",
-    "/guide/schools", "/guide/cautions",
+    "/guide/methods", "/guide/cautions",
 )  # fmt: skip
 
 
