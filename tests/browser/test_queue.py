@@ -4,7 +4,7 @@ from typing import Any
 
 from playwright.sync_api import Page
 
-from lepidos.web.shell.render import script_url
+from lepidos.web.shell.static_files import script_url
 from tests.browser.chromium import BrowserTest
 
 # A queue whose server gives one answer after another from a list; when the list ends nobody answers.

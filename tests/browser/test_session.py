@@ -16,7 +16,7 @@ from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.yields.balance import expected_slots
 from lepidos.demo.scenario import SCENARIO
 from lepidos.guide.library import load_guide
-from lepidos.web.shell.render import script_url
+from lepidos.web.shell.static_files import script_url
 from tests.browser.chromium import LAPTOP, PHONE
 from tests.browser.test_deck import DeckTest
 

@@ -9,7 +9,7 @@ from lepidos.exchange.benchcard import BenchCard, bench_cards_pdf
 from lepidos.guide.library import Guide
 from lepidos.stations.guide.planner import Planned
 from lepidos.stations.guide.table_plan import plan_table
-from lepidos.web.guide.guide import asked_plan
+from lepidos.web.guide.species import asked_plan
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import context_of, page
 

@@ -11,7 +11,8 @@ from fastapi.responses import PlainTextResponse, Response
 
 from lepidos.core.errors import Unknown
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.render import STATIC, page
+from lepidos.web.shell.render import page
+from lepidos.web.shell.static_files import STATIC
 
 router = APIRouter(include_in_schema=False)
 

@@ -10,7 +10,7 @@ from fontTools.ttLib import TTFont, TTLibError
 from lepidos.settings import Settings
 from lepidos.stations.health.checks import Check
 from lepidos.web.shell.certificates import MACHINE, machine_now
-from lepidos.web.shell.render import STATIC
+from lepidos.web.shell.static_files import STATIC
 
 FACES = STATIC / "vendor/fonts"
 LABEL_FACES = Path(__file__).parents[2] / "exchange/fonts"

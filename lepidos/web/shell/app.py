@@ -47,7 +47,7 @@ from lepidos.web.deck import card, deck, rule_cards
 from lepidos.web.devices import devices
 from lepidos.web.drawings import fish
 from lepidos.web.freezer import freezer, place, use_next
-from lepidos.web.guide import guide, identification, own_guide, table_plan
+from lepidos.web.guide import guide, identification, own_guide, species, table_plan
 from lepidos.web.health import health, licences
 from lepidos.web.pack import label, pack, piece, receipt
 from lepidos.web.settings import demo_door
@@ -57,10 +57,10 @@ from lepidos.web.shell import errors, kept, live, logs, preferences, progress
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
 from lepidos.web.shell.rates import Rates
-from lepidos.web.shell.render import STATIC, TEMPLATES, compile_ahead, scripts_path
+from lepidos.web.shell.render import TEMPLATES, compile_ahead
 from lepidos.web.shell.search_process import end_search, start_search
 from lepidos.web.shell.security import DOCS_PATH, Guard
-from lepidos.web.shell.static_files import PackedFiles
+from lepidos.web.shell.static_files import STATIC, PackedFiles, scripts_path
 from lepidos.web.table import cutters, fish_view, queue, wishes
 from lepidos.web.trips import history, trips
 from lepidos.web.yieldbook import every_fish, millimetres, what_if, yieldbook
@@ -78,7 +78,7 @@ END_S = 10.0  # a copy of a large file takes seconds; nobody waits longer for th
 ROUTERS = (
     preferences, kept, live, progress, trips, deck, card, rule_cards, queue, table_plan,
     fish_view, wishes, history, cutters, pack, piece, label, receipt, freezer, place, use_next,
-    yieldbook, every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide,
+    yieldbook, every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide, species,
     identification, devices, health, licences, boat, guest, settings_page, demo_door, demo_round,
     *api.STATIONS,
 )  # fmt: skip

@@ -1,12 +1,9 @@
 """Pages from templates: what every page gets, and how values are shown."""
 
-import hashlib
 import itertools
 import time
 from collections.abc import Callable
 from contextlib import suppress
-from datetime import date, datetime
-from functools import cache
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -14,19 +11,14 @@ from zoneinfo import ZoneInfo
 from fastapi import Request
 from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
-from markupsafe import Markup, escape
+from markupsafe import Markup
 
 from lepidos.core.fish.lengths import LENGTHS, length_name
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count, short_date, show_code
 from lepidos.core.units import (
     System,
-    format_coarse,
-    format_length,
-    format_mass,
     format_percent,
-    format_range,
-    format_temperature,
 )
 from lepidos.stations.base.context import AppContext, Receipt, just_done
 from lepidos.stations.base.undo import can_undo
@@ -34,12 +26,13 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
 from lepidos.store.file_problems import FileProblem
+from lepidos.web.shell import values
 from lepidos.web.shell.forms import FormData, system_of
 from lepidos.web.shell.help import help_texts, stop_of, stops
 from lepidos.web.shell.regions import changed_regions, wants_regions
+from lepidos.web.shell.static_files import font_url, script_url, static_url
 
 HERE = Path(__file__).parents[1]
-STATIC = HERE / "static"
 STATIONS = (
     ("deck", "Deck"),
     ("table", "Table"),
@@ -49,35 +42,6 @@ STATIONS = (
     ("guide", "Guide"),
 )
 OF_A_BENCH = {"deck", "table", "pack", "guide"}
-
-
-@cache
-def static_url(name: str) -> str:
-    """Address of a shipped file with a hash of its content, so that it can be kept for good."""
-    digest = hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:10]
-    return f"/static/{name}?v={digest}"
-
-
-def font_url(name: str) -> str:
-    """Address of a font, just as the style sheet asks for it, so that it is fetched once."""
-    return f"/static/vendor/fonts/{name}-normal.woff2"
-
-
-@cache
-def scripts_path() -> str:
-    """Where the scripts are served: a path with a hash of them all.
-
-    One script imports another by its bare file name; the hash in the path then goes with it.
-    """
-    digest = hashlib.sha256()
-    for path in sorted((STATIC / "js").glob("*.js")):
-        digest.update(path.name.encode() + path.read_bytes())
-    return f"/static/js-{digest.hexdigest()[:10]}"
-
-
-def script_url(name: str) -> str:
-    """Address of one of the app's own scripts."""
-    return f"{scripts_path()}/{name}"
 
 
 def _environment() -> Environment:
@@ -98,8 +62,8 @@ def _environment() -> Environment:
         short_date=short_date,
         show_code=show_code,
         percent=format_percent,
-        more_minutes=_more_minutes,
-        cap=_capitalised,
+        more_minutes=values.more_minutes,
+        cap=values.capitalised,
         round=round,
         Markup=Markup,
         can_undo=can_undo,
@@ -162,11 +126,11 @@ def page(
         now_at=ctx.clock(),
         new_key=new_key,
         key_field=lambda: _key_field(new_key(), system),
-        **_measures(system),
-        clock=lambda at: _clock(at, zone),
-        when=lambda at: _when(at, ctx.clock(), zone),
+        **values.measures(system),
+        clock=lambda at: values.clock(at, zone),
+        when=lambda at: values.when(at, ctx.clock(), zone),
         local=lambda at: f"{at.astimezone(zone):%Y-%m-%dT%H:%M}" if at else "",
-        day=lambda value: _day(value, zone),
+        day=lambda value: values.day(value, zone),
         source_title=ctx.guide.source_title,
         caution=lambda key: ctx.guide.cautions[key],
         meant=lambda row: meant_for(ctx, row.purpose),
@@ -205,24 +169,6 @@ def _first_aid(ctx: AppContext, about: Species | None) -> Markup:
     )
 
 
-def _weight(mass: str, estimated: bool) -> Markup:
-    """A weight, marked as measured or as an estimate."""
-    kind = "est" if estimated else "measured"
-    return Markup(f'<span class="{kind}">{escape(mass)}</span>')  # noqa: S704
-
-
-def _measures(system: System) -> dict[str, Callable[..., str]]:
-    """How masses, lengths and temperatures are written in these units."""
-    return {
-        "mass": lambda kg: format_mass(kg, system),
-        "weight": lambda w: _weight(format_mass(w.kg, system), bool(w.estimate)),
-        "coarse": lambda kg: format_coarse(kg, system),
-        "mass_range": lambda low, high: format_range(low, high, system),
-        "degrees": lambda c: format_temperature(c, system),
-        "length": lambda m, places=1: format_length(m, system, places),
-    }
-
-
 def _keys(ctx: AppContext) -> Callable[[], str]:
     """Keys for a page's forms: the page's own, and in it a number for each form."""
     of_page, numbers = ctx.ids.new(ctx.clock()), itertools.count(1)
@@ -245,7 +191,7 @@ def form_fragment(
     def make() -> str:
         shown = TEMPLATES.get_template(template)
         keys = {"key_field": lambda: _key_field(_HOLE, system), "problems": problems}
-        return shown.render(**_measures(system), **keys, **context)
+        return shown.render(**values.measures(system), **keys, **context)
 
     key = (template, system, ctx.guide.edition, *known)
     text = make() if problems else ctx.memo.get(key, make, most=most)
@@ -256,7 +202,7 @@ def form_fragment(
 
 def fragment(template: str, system: System, **context: Any) -> Markup:
     """A part of a page without a form and without the present in it, so that it may be kept."""
-    return Markup(TEMPLATES.get_template(template).render(**_measures(system), **context))  # noqa: S704
+    return Markup(TEMPLATES.get_template(template).render(**values.measures(system), **context))  # noqa: S704
 
 
 # a table of sixty fish has a hundred forms: a template's macro would cost several times as much
@@ -303,30 +249,4 @@ def shows_again(
     return mark
 
 
-def _more_minutes(minutes: float) -> str:
-    """How much longer another way takes."""
-    shown = f"{minutes:+.1f} min".replace("-", "−")
-    return "same time" if shown[1:] == "0.0 min" else shown
-
-
-def _capitalised(text: str) -> str:
-    return text[:1].upper() + text[1:]
-
-
 TEMPLATES = _environment()
-
-
-def _clock(at: datetime, zone: ZoneInfo) -> str:
-    return f"{at.astimezone(zone):%H:%M}"
-
-
-def _when(at: datetime, now: datetime, zone: ZoneInfo) -> str:
-    """A time that may be of another day."""
-    there, here = at.astimezone(zone), now.astimezone(zone)
-    return f"{there:%H:%M}" if there.date() == here.date() else f"{there:%a %H:%M}"
-
-
-def _day(value: date | datetime, zone: ZoneInfo) -> str:
-    if isinstance(value, datetime):
-        value = value.astimezone(zone).date()
-    return f"{value:%a} {value.day} {value:%b %Y}"
