@@ -1,7 +1,5 @@
 """Fish, what was measured and done on them, and what is true of each now."""
 
-import json
-from collections.abc import Callable
 from datetime import datetime
 
 from peewee import fn
@@ -11,13 +9,11 @@ from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import among, find, plain_sql, put_many, values
 from lepidos.store.rows import change as change_row
+from lepidos.store.rows import find, plain_sql, values
 from lepidos.store.standing import (
     by_fish,
-    standing,
     standing_of,
-    standing_of_these,
     standing_of_trip,
     those_standing,
 )
@@ -26,13 +22,8 @@ from lepidos.store.tables.fish import (
     FactTable,
     FishNowTable,
     FishTable,
-    LookTable,
     MeasurementTable,
-    ReadingTable,
 )
-from lepidos.store.work import BOARD, STATE, STEP, closed_at, last_board, worked
-
-MANY = 500  # fish derived at once
 
 _FISH: Ready[records.Fish] = Ready(lambda fish: FishTable.select().where(FishTable.id == fish))
 _NOW: Ready[records.FishNow] = Ready(
@@ -51,14 +42,7 @@ _STATES_OF_TRIP: Ready[records.FishNow] = Ready(
 _FACTS: Ready[records.Fact] = standing_of(FactTable)
 _MEASUREMENTS: Ready[records.Measurement] = standing_of(MeasurementTable)
 _WEIGHINGS: Ready[records.Weighing] = standing_of(WeighingTable)
-_THESE_FISH: Ready[records.Fish] = Ready(
-    lambda ids: FishTable.select().where(among(FishTable.id, ids))
-)
-_MEASURED_OF: Ready[records.Measurement] = standing_of_these(MeasurementTable)
-_FACTS_OF: Ready[records.Fact] = standing_of_these(FactTable)
-_WEIGHED_OF: Ready[records.Weighing] = standing_of_these(WeighingTable)
 _FACTS_OF_TRIP: Ready[records.Fact] = standing_of_trip(FactTable)
-_READINGS_OF_TRIP: Ready[records.Reading] = standing_of_trip(ReadingTable)
 _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
     lambda trip: those_standing(
         WeighingTable.select(WeighingTable)
@@ -68,7 +52,6 @@ _WEIGHINGS_OF_TRIP: Ready[records.Weighing] = Ready(
         WeighingTable,
     )
 )
-_LOOKS_OF_TRIP: Ready[records.Look] = standing_of_trip(LookTable)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Fish:
@@ -139,48 +122,6 @@ def facts_of_trip(trip_id: str) -> dict[str, list[records.Fact]]:
     return by_fish(_FACTS_OF_TRIP(trip_id))
 
 
-def read_core(ids: IdMaker, at: datetime, **values: object) -> records.Reading:
-    """Add a probe's reading."""
-    return add_row(ReadingTable, id=ids.new(at), at=at, **values)
-
-
-def look_at(ids: IdMaker, at: datetime, **values: object) -> records.Look:
-    """Add what was seen at a mark."""
-    return add_row(LookTable, id=ids.new(at), at=at, **values)
-
-
-def reading(reading_id: str) -> records.Reading:
-    """A probe's reading, undone or not. Raises Unknown."""
-    found: records.Reading = find(ReadingTable, reading_id, "reading")
-    return found
-
-
-def look(look_id: str) -> records.Look:
-    """A mark that was looked at, undone or not. Raises Unknown."""
-    found: records.Look = find(LookTable, look_id, "look")
-    return found
-
-
-def same_look(row: records.Look) -> list[records.Look]:
-    """Every mark that was noted in the same look as this one, and stands."""
-    return standing(
-        LookTable.select().where(LookTable.fish == row.fish_id, LookTable.at == row.at), LookTable
-    )
-
-
-def readings_of_trip(trip_id: str) -> dict[str, list[records.Reading]]:
-    """By fish: the probe's readings that stand, oldest first."""
-    return by_fish(_READINGS_OF_TRIP(trip_id))
-
-
-def looks_of_trip(trip_id: str) -> dict[str, dict[str, records.Look]]:
-    """By fish: the last look at each mark, by the order in which they were written."""
-    found: dict[str, dict[str, records.Look]] = {}
-    for row in sorted(_LOOKS_OF_TRIP(trip_id), key=lambda look: str(look.id)):
-        found.setdefault(row.fish_id, {})[row.mark] = row
-    return found
-
-
 def measurements_of(fish_id: str) -> list[records.Measurement]:
     """Measurements that stand, oldest first."""
     return _MEASUREMENTS(fish_id)
@@ -202,85 +143,6 @@ def weighing(weighing_id: str) -> records.Weighing:
 def weighings_of_trip(trip_id: str) -> list[records.Weighing]:
     """Every weighing that stands on a trip's fish that stand."""
     return _WEIGHINGS_OF_TRIP(trip_id)
-
-
-def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
-    """Derive what is true of a fish now from its rows; in the transaction that changed them."""
-    values = _derived(
-        get(fish_id),
-        measurements_of(fish_id),
-        facts_of(fish_id),
-        weighings_of(fish_id),
-        entries.is_undone(fish_id),
-        is_fillet,
-    )
-    FishNowTable.replace(**values).execute()
-    return now(fish_id)
-
-
-def refresh_many(fish_ids: list[str], is_fillet: Callable[[str], bool]) -> None:
-    """`refresh` of many fish, a chunk at a time."""
-    for start in range(0, len(fish_ids), MANY):
-        ids = fish_ids[start : start + MANY]
-        hole, undone = json.dumps(ids), entries.undone_among(ids)
-        measured, facts, weighed = (
-            by_fish(q(hole)) for q in (_MEASURED_OF, _FACTS_OF, _WEIGHED_OF)
-        )
-        put_many(
-            FishNowTable,
-            [
-                _derived(
-                    fish,
-                    measured.get(fish.id, []),
-                    facts.get(fish.id, []),
-                    weighed.get(fish.id, []),
-                    fish.id in undone,
-                    is_fillet,
-                )
-                for fish in _THESE_FISH(hole)
-            ],
-        )
-
-
-def _derived(
-    fish: records.Fish,
-    measurements: list[records.Measurement],
-    facts: list[records.Fact],
-    weighings: list[records.Weighing],
-    undone: bool,
-    is_fillet: Callable[[str], bool],
-) -> dict[str, object]:
-    latest = {m.quantity: m for m in measurements}
-    named = {kind: sorted({f.name for f in facts if f.kind == kind}) for kind in (STATE, STEP)}
-    parts: dict[str, float] = {}
-    for w in weighings:
-        parts[w.piece] = parts.get(w.piece, 0.0) + w.kg
-    board, closed = last_board(facts), closed_at(facts)
-    if undone:
-        stage = "withdrawn"
-    elif closed:
-        stage = "done"
-    elif weighings or any(f.kind in {STEP, BOARD} for f in facts):
-        stage = "table"
-    else:
-        stage = "slab"
-    return {
-        "fish": fish.id,
-        "trip": fish.trip_id,
-        "species": fish.species,
-        "stage": stage,
-        "facts": " ".join(named[STATE]),
-        "steps": " ".join(named[STEP]),
-        "length_m": latest["length"].value,
-        "length_type": latest["length"].length_type,
-        "whole_kg": latest["whole"].value if "whole" in latest else None,
-        "gutted_kg": latest["gutted"].value if "gutted" in latest else None,
-        "weighed_kg": sum(w.kg for w in weighings),
-        "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
-        "parts": json.dumps(dict(sorted(parts.items()))),
-        "board_id": board.name if board else None,
-        "seconds": worked(facts, board.at, closed) if board and closed else None,
-    }
 
 
 def now(fish_id: str) -> records.FishNow:

@@ -6,7 +6,7 @@ from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.yieldbook import keep
 from lepidos.stations.yieldbook.keep import ToKeep, Wanted
-from lepidos.store import fishes
+from lepidos.store import fish_now, fishes
 from tests.app import AppTest
 
 
@@ -60,7 +60,7 @@ class OwnMeasuresTest(AppTest):
                     self.ctx.ids, self.clock(), fish=fish, quantity="length",
                     value=cm / 100 / 1.06, length_type="fork", method="typed",
                 )  # fmt: skip
-                fishes.refresh(fish, self.ctx.is_fillet)
+                fish_now.refresh(fish, self.ctx.is_fillet)
         with self.ctx.store.reading():
             own, number = as_measured(self.ctx, species)
         self.assertEqual(number, 8)
@@ -79,7 +79,7 @@ class OwnMeasuresTest(AppTest):
                     self.ctx.ids, self.clock(), fish=fish, quantity="length",
                     value=cm / 100 / 1.10, length_type="standard", method="typed",
                 )  # fmt: skip
-                fishes.refresh(fish, self.ctx.is_fillet)
+                fish_now.refresh(fish, self.ctx.is_fillet)
         with self.ctx.store.reading():
             own, _ = as_measured(self.ctx, species)
         self.assertEqual(own.total_per["fork"], guide["fork"])

@@ -7,7 +7,7 @@ from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
 
-from lepidos.store import bags, fishes, migrate, sessions, trips
+from lepidos.store import bags, fish_now, fishes, migrate, sessions, trips
 from lepidos.store.database import Store
 from lepidos.store.file_problems import ForeignFile
 from lepidos.store.ids import IdMaker, clock_is_behind
@@ -87,7 +87,7 @@ class MigrationTest(FolderTest):
         )  # fmt: skip
         self.assertEqual((now.facts, now.steps), ("bled gutted", "gut_out wash"))
         with store.writing():
-            self.assertEqual(fishes.refresh("F1", lambda piece: False).stage, "done")
+            self.assertEqual(fish_now.refresh("F1", lambda piece: False).stage, "done")
 
     def test_a_swordfish_that_was_landed_by_the_fork_keeps_its_meaning(self) -> None:
         old = sqlite3.connect(self.path)
@@ -105,7 +105,7 @@ class MigrationTest(FolderTest):
         store = Store.open(self.path)
         self.addCleanup(store.close)
         with store.writing():
-            kinds = [fishes.refresh(f, lambda piece: False).length_type for f in ("F1", "F2")]
+            kinds = [fish_now.refresh(f, lambda piece: False).length_type for f in ("F1", "F2")]
         self.assertEqual(kinds, ["lower_jaw_fork", "fork"])
 
     def test_opening_twice_migrates_once(self) -> None:

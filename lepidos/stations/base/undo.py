@@ -13,7 +13,9 @@ from lepidos.store import (
     boards,
     earlier,
     entries,
+    fish_now,
     fishes,
+    looks,
     packing,
     portions,
     receipts,
@@ -77,7 +79,7 @@ def _undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
     if fishes.weighings_of(fish_id):
         raise Conflict(f"{fish.code} has pieces weighed; undo those first")
     entries.undo(ctx.ids, "fish", fish_id, at)
-    fishes.refresh(fish_id, ctx.is_fillet)
+    fish_now.refresh(fish_id, ctx.is_fillet)
     return f"{fish.code}: landing undone"
 
 
@@ -89,7 +91,7 @@ def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
     entries.undo(ctx.ids, "fact", fact_id, at)
     if made := _made_by(ctx, fish, fact):
         entries.undo(ctx.ids, "fact", made.id, at)
-    fishes.refresh(fish.id, ctx.is_fillet)
+    fish_now.refresh(fish.id, ctx.is_fillet)
     if fact.kind == work.WORK and fact.name == work.CLOSED:
         _free_plan(ctx, fish.id, at)
         return f"{fish.code} is open again"
@@ -114,14 +116,14 @@ def _made_by(ctx: AppContext, fish: Fish, fact: Fact) -> Fact | None:
 
 
 def _undo_reading(ctx: AppContext, row_id: str, at: datetime) -> str:
-    row = fishes.reading(row_id)
+    row = looks.reading(row_id)
     entries.undo(ctx.ids, "reading", row_id, at)
     return f"{fishes.get(row.fish_id).code}: reading undone"
 
 
 def _undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
-    row = fishes.look(row_id)
-    for mark in fishes.same_look(row):
+    row = looks.look(row_id)
+    for mark in looks.same_look(row):
         entries.undo(ctx.ids, "look", mark.id, at)
     return f"{fishes.get(row.fish_id).code}: look undone"
 
@@ -147,7 +149,7 @@ def _undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
             raise Conflict(f"A piece weighed with it is in bag {code}; take the bag back first")
         entries.undo(ctx.ids, "weighing", other.id, at)
     entries.undo(ctx.ids, "weighing", weighing_id, at)
-    fishes.refresh(fish.id, ctx.is_fillet)
+    fish_now.refresh(fish.id, ctx.is_fillet)
     _free_plan(ctx, fish.id, at)
     if together:
         return f"{fish.code}: {count(len(together) + 1, 'piece')} weighed together undone"
@@ -230,7 +232,7 @@ def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
             is_other = entries.is_undone(row_id) or fish.species != kinds[row_id]
             if is_other and fishes.weighings_of(row_id):
                 raise Conflict(f"{fish.code} has pieces weighed; undo those first")
-            fishes.refresh(row_id, ctx.is_fillet)
+            fish_now.refresh(row_id, ctx.is_fillet)
     return f"Undone: {done.sentence}" if done else "Undone"
 
 

@@ -18,7 +18,7 @@ from lepidos.stations.bundle.read import Contents, contents, read_bundle
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
 from lepidos.stations.guide.own_guide import take_in
-from lepidos.store import bags, fishes
+from lepidos.store import bags, fish_now
 from lepidos.store.backups import name_of
 from lepidos.store.data_file import BACKUPS
 from lepidos.store.merge import Report, merge
@@ -79,7 +79,7 @@ def bring_in(
         nonlocal report
         report = merge(log.file, _code_of, coming.told)
         coming.told("what is true now", 1.0)
-        fishes.refresh_many(sorted(report.touched["fish"]), ctx.is_fillet)
+        fish_now.refresh_many(sorted(report.touched["fish"]), ctx.is_fillet)
         bags.refresh_many(sorted(report.touched["bag"]))
         logs = all_logs()
         places = {p for place in logs.of_place for p in logs.with_log_of(place)}

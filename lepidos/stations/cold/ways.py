@@ -16,7 +16,7 @@ from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
-from lepidos.store import fishes, work
+from lepidos.store import looks, work
 from lepidos.store.records import Fact, Fish, FishNow, Trip
 from lepidos.store.records import Reading as ReadingRow
 
@@ -84,7 +84,7 @@ def ways_of(
     Kept fish by fish: what is done to one leaves the others as they were.
     """
     facts = facts_by_fish(ctx, trip.id)
-    readings = fishes.readings_of_trip(trip.id)
+    readings = looks.readings_of_trip(trip.id)
     now = ctx.clock()
     air_c = trip.air_c if trip.air_c is not None else ctx.guide.media["open_air"].celsius
     around = (float(air_c), float(trip.sea_c or 0.0))

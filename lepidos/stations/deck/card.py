@@ -10,7 +10,7 @@ from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.slab import SlabFish, SlabRows
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes
+from lepidos.store import fishes, looks
 from lepidos.store.records import Fact, Measurement, Reading
 
 
@@ -43,6 +43,6 @@ def view_card(ctx: AppContext, fish_id: str, system: System) -> CardView:
             cold_of_fish(ctx, view.trip, fish, now),
             rule_cards.verdicts(ctx, fish, now, system),
             tuple(fishes.facts_of(fish_id)),
-            tuple(fishes.readings_of_trip(fish.trip_id).get(fish_id, ())),
+            tuple(looks.readings_of_trip(fish.trip_id).get(fish_id, ())),
             tuple(fishes.measurements_of(fish_id)),
         )

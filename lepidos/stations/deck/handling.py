@@ -16,7 +16,7 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.cold.cold import ColdNow
-from lepidos.store import fishes, work
+from lepidos.store import fish_now, fishes, looks, work
 from lepidos.store.records import Fact, Fish, Look
 
 KNOWN = ", ".join(STATES).replace("_", " ")
@@ -88,7 +88,7 @@ def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
         if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
             raise Refused({"state": f"{fish.code} is {word} already"})
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.STATE, order.state)
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code} {word}")
 
     return run_idempotent(ctx, key, "deck.state", order, do)
@@ -121,7 +121,7 @@ def read_core(ctx: AppContext, key: str, order: ReadCore) -> Receipt:
         except OutOfRange as error:
             problem = f"{shown} inside a fish? Check the probe's tip and its unit."
             raise Refused({"core": problem}) from error
-        row = fishes.read_core(ctx.ids, at, fish=fish.id, celsius=celsius, method=method)
+        row = looks.read_core(ctx.ids, at, fish=fish.id, celsius=celsius, method=method)
         return Receipt("reading", row.id, f"{fish.code} core {shown}")
 
     return run_idempotent(ctx, key, "deck.probe", order, do)
@@ -150,7 +150,7 @@ def look_over(ctx: AppContext, key: str, order: LookOver) -> Receipt:
         except OutOfRange as error:
             raise Refused({"look": str(error)}) from error
         rows = [
-            fishes.look_at(ctx.ids, at, fish=fish.id, mark=mark, points=points)
+            looks.look_at(ctx.ids, at, fish=fish.id, mark=mark, points=points)
             for mark, points in order.points
         ]
         total = count(index.points if index else 0, "point")

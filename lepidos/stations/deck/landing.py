@@ -8,7 +8,7 @@ from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
-from lepidos.store import fishes, trips, work
+from lepidos.store import fish_now, fishes, trips, work
 from lepidos.store.earlier import Act
 from lepidos.store.records import Fish, Trip
 
@@ -72,7 +72,7 @@ def add_fish(
         _measure_weight(ctx, fish, order, at)
     for state in order.states:
         fishes.add_fact(ctx.ids, landed, fish.id, work.STATE, state)
-    fishes.refresh(fish.id, ctx.is_fillet)
+    fish_now.refresh(fish.id, ctx.is_fillet)
     return fish, question
 
 
@@ -142,7 +142,7 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
         known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg
         if noted.weight_kg is not None and noted.weight_kg != known:
             act.made("measurement", [_measure_weight(ctx, fish, noted, at)])
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         said = (question, _rules_question(ctx, trip, fish, noted.system))
         return Receipt("change", act.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 

@@ -18,7 +18,7 @@ from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.deck.handling import Handled, handled
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, work
+from lepidos.store import looks, work
 from lepidos.store.records import Fish, FishNow
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
@@ -97,7 +97,7 @@ class SlabRows:
         self.parties = {p.id: p.name for p in view.parties}
         self.cold = cold_of_trip(ctx, view.trip)
         self.facts = facts_by_fish(ctx, view.trip.id)
-        self.looks = fishes.looks_of_trip(view.trip.id)
+        self.looks = looks.looks_of_trip(view.trip.id)
         self.places = {p.fish_id: p for p in order.places}
 
     def row(self, fish: Fish, now: FishNow) -> SlabFish:

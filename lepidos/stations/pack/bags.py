@@ -35,7 +35,7 @@ from lepidos.stations.pack.portioning import (
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes, portions, trips
+from lepidos.store import bags, fishes, looks, portions, trips
 from lepidos.store.records import Bag, Fish, Trip
 
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)
@@ -114,8 +114,8 @@ def best_of(ctx: AppContext, packed_on: date, rows: Sequence[PieceRow]) -> date:
 
 def _handled(ctx: AppContext, fish: Fish) -> float:
     """How much of its life in the freezer a fish still has that was looked over and found old."""
-    looks = fishes.looks_of_trip(fish.trip_id).get(fish.id, {})
-    marks = {key: row.points for key, row in looks.items() if key in ctx.guide.marks}
+    last = looks.looks_of_trip(fish.trip_id).get(fish.id, {})
+    marks = {key: row.points for key, row in last.items() if key in ctx.guide.marks}
     index = quality_index(marks, ctx.guide.marks)
     usual = usual_freezing()
     if index is None or index.share < usual.old_from:

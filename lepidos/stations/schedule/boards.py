@@ -10,7 +10,7 @@ from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.base.trials import enter as enter_trial
 from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import LONGEST_NAME
-from lepidos.store import boards, fishes, trips, work
+from lepidos.store import boards, fish_now, fishes, trips, work
 from lepidos.store.earlier import Act
 from lepidos.store.records import Board
 
@@ -222,7 +222,7 @@ def put_on_board(ctx: AppContext, now_at: datetime, order: StartFish) -> Receipt
         raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
     fact = fishes.add_fact(ctx.ids, at, fish.id, work.BOARD, board.id)
     enter_trial(ctx, at, fish)
-    fishes.refresh(fish.id, ctx.is_fillet)
+    fish_now.refresh(fish.id, ctx.is_fillet)
     return Receipt("fact", fact.id, f"{fish.code} on {_whose(board.name)}")
 
 

@@ -10,7 +10,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import boards, fishes, trips, work
+from lepidos.store import boards, fish_now, fishes, trips, work
 from lepidos.store.records import Board, Fact, Fish, FishNow, Trip
 
 
@@ -146,7 +146,7 @@ def pause_fish(ctx: AppContext, key: str, order: PauseFish) -> Receipt:
         if time is not None and at < time.since:
             # it waited while the fish came to another board: it counts for the time before that
             fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, name)
-            fishes.refresh(fish.id, ctx.is_fillet)
+            fish_now.refresh(fish.id, ctx.is_fillet)
             return Receipt("fact", fact.id, f"{fish.code} had waited before it came to this board")
         if state.stage != "table" or time is None:
             raise Refused({"": f"{fish.code} does not lie on a board"})
@@ -154,7 +154,7 @@ def pause_fish(ctx: AppContext, key: str, order: PauseFish) -> Receipt:
             now = "waits already" if time.paused else "is being worked on already"
             raise Refused({"": f"{fish.code} {now}"})
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, name)
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code} {'goes on' if order.go_on else 'waits'}")
 
     return run_idempotent(ctx, key, "session.pause", order, do)

@@ -14,7 +14,7 @@ from lepidos.stations.base.fish import (
 from lepidos.stations.table import questions
 from lepidos.stations.table.models import answered, facts_of
 from lepidos.stations.table.wishes import open_fish, settle
-from lepidos.store import fishes, work
+from lepidos.store import fish_now, fishes, work
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ def tick_step(ctx: AppContext, key: str, order: TickStep) -> Receipt:
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.STEP, order.step)
         if step.makes and step.makes not in now.facts.split():
             fishes.add_fact(ctx.ids, at, fish.id, work.STATE, step.makes)
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code}: {step.title}")
 
     return run_idempotent(ctx, key, "table.tick", order, do)
@@ -68,7 +68,7 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
         missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
         settle(ctx, at, fish, now)
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, work.CLOSED)
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         asked = " ".join(q.text for q in missed if q.key not in answered(fish.id))
         return Receipt("fact", fact.id, f"{fish.code} is finished", asked)
 

@@ -20,7 +20,7 @@ from lepidos.stations.table.models import at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
 from lepidos.stations.table.wishes import settle
-from lepidos.store import entries, fishes, portions, sessions, work
+from lepidos.store import entries, fish_now, fishes, portions, sessions, work
 from lepidos.store.records import Fish, FishNow, Weighing
 
 LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
@@ -73,7 +73,7 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
             ctx.ids, at, fish=fish.id, piece=order.piece, side=order.side, kg=mass.kg,
             method=mass.method, pan_kg=mass.pan_kg, load_mark=mass.mark,
         )  # fmt: skip
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return _done(ctx, fish, row, order.system)
 
     return run_idempotent(ctx, key, "table.weigh", order, do)
@@ -122,7 +122,7 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
             for slot, part in zip(chosen, parts, strict=True)
             if part.kg > 0
         ]  # fmt: skip
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
         names = [plan.call(_piece(ctx, s.piece).name, s.side) for s in chosen]
         what = f"{fish.code} {', '.join(names)} together: {format_mass(mass.kg, order.system)}"
@@ -160,7 +160,7 @@ def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Recei
             ctx.ids, at, fish=fish.id, piece=row.piece, side=row.side, kg=order.kg,
             method="corrected", pan_kg=row.pan_kg, load_mark=row.load_mark,
         )  # fmt: skip
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return _done(ctx, fish, new, order.system)
 
     return run_idempotent(ctx, key, "table.correct", order, do)
@@ -182,7 +182,7 @@ def keep_answer(ctx: AppContext, key: str, order: KeepAnswer) -> Receipt:
         if not order.question or len(order.question) > 60 or " " in order.question:
             raise Refused({"question": "There is no such question"})
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.ANSWER, order.question)
-        fishes.refresh(fish.id, ctx.is_fillet)
+        fish_now.refresh(fish.id, ctx.is_fillet)
         return Receipt("fact", fact.id, f"{fish.code}: it is so")
 
     return run_idempotent(ctx, key, "table.keep", order, do)
