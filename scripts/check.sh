@@ -18,6 +18,7 @@ checks() {
   step "import contract" $bin/lint-imports --no-cache
   step "templates" $bin/djlint lepidos/web/templates --lint --quiet
   step "scripts" scripts/eslint/node_modules/.bin/eslint -c scripts/eslint/eslint.config.js lepidos/web/static/js lepidos/web/static/worker.js
+  step "style sheets" scripts/eslint/node_modules/.bin/prettier --log-level warn --print-width 120 --check lepidos/web/static/*.css
   exit "$failed"
 }
 

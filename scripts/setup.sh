@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Makes the virtual environment; with "dev" also what the checks need: headless Chromium, and a linter for the scripts.
+# Makes the virtual environment; with "dev" also what the checks need: headless Chromium, and what checks scripts and style sheets.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 

@@ -34,7 +34,7 @@ LOST = tuple(f"net::ERR_{why}" for why in (
 ))  # fmt: skip
 LOOKS = 5  # a form asks first whether the app is there, sends, and is sent on: three pages at most
 LAPTOP = {"width": 1280, "height": 800}
-SMALL_PX = 820  # up to this width deck and bench have doors, see small.css
+SMALL_PX = 820  # up to this width deck and bench have doors, see deck_small.css
 PHONE = {"width": 390, "height": 844}
 
 

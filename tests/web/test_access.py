@@ -152,7 +152,7 @@ class TableTest(BoatTest):
             self.assertNotIn(told, page)
         self.assertEqual(stranger.get("/live/changes").status_code, 401)
         self.assertEqual(stranger.get("/api/v1/trips").status_code, 401)
-        self.assertEqual(stranger.get("/static/app.css").status_code, 200)
+        self.assertEqual(stranger.get("/static/shell.css").status_code, 200)
 
     def test_this_machine_is_crew_but_not_what_a_proxy_passes_on(self) -> None:
         self.assertEqual(self.here.get("/boat").status_code, 200)

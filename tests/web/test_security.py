@@ -137,9 +137,9 @@ class GuardTest(WebTest):
 
     def test_shipped_files_are_kept_by_their_hash_and_folders_not_listed(self) -> None:
         page = self.client.get("/trips/new").text
-        url = re.findall(r"/static/app\.css\?v=[0-9a-f]{10}", page)[0]
+        url = re.findall(r"/static/shell\.css\?v=[0-9a-f]{10}", page)[0]
         self.assertIn("immutable", self.client.get(url).headers["cache-control"])
-        self.assertEqual(self.client.get("/static/app.css").headers["cache-control"], "no-cache")
+        self.assertEqual(self.client.get("/static/shell.css").headers["cache-control"], "no-cache")
         for path in ("/static/", "/static/../app.py", "/static/%2e%2e/app.py"):
             with self.subTest(path=path):
                 self.assertEqual(self.client.get(path).status_code, 404)
