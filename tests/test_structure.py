@@ -62,6 +62,42 @@ class WordsTest(unittest.TestCase):
         self.assertEqual(found, [])
 
 
+class DocumentTest(unittest.TestCase):
+    """A module that moves takes what the documents say of it along."""
+
+    NAMES = re.compile(r"`([a-z][\w./]*[./][\w./]*)`")
+    NOT_YET = ("lepidos/store/migrations/0021_glazed.sql",)  # a worked example's
+
+    def test_what_a_document_names_is_there(self) -> None:
+        documents = [ROOT.parent / f"docs/{name}.md" for name in ("architecture", "changing")]
+        documents += sorted((ROOT.parent / "docs/decisions").glob("*.md"))
+        # as from the top, so that every name is the end of a path
+        paths = [
+            f"/{path.relative_to(ROOT.parent)}"
+            for place in ("lepidos", "tests", "bench", "scripts", "docs")
+            for path in (ROOT.parent / place).rglob("*")
+            if not {"node_modules", "__pycache__"} & set(path.parts)
+        ] + [f"/{path.name}" for path in ROOT.parent.iterdir()]
+        named = [(doc, name) for doc in documents for name in self.NAMES.findall(doc.read_text())]
+        self.assertGreater(len(named), 120)
+        lost = [
+            f"{doc.name}: {name}"
+            for doc, name in named
+            if name not in self.NOT_YET and not self._is_there(name.rstrip("/"), paths)
+        ]
+        self.assertEqual(lost, [])
+
+    @staticmethod
+    def _is_there(name: str, paths: list[str]) -> bool:
+        """A file or folder, or what a module defines."""
+        if any(path.endswith((f"/{name}", f"/{name}.py")) for path in paths):
+            return True
+        module, _, defined = name.rpartition(".")
+        modules = [p for p in paths if p.endswith(f"/{module.replace('.', '/')}.py")]
+        line = re.compile(rf"^(def |class )?{defined}\b", re.MULTILINE)
+        return any(line.search((ROOT.parent / path[1:]).read_text("utf-8")) for path in modules)
+
+
 class StoreTest(unittest.TestCase):
     def test_above_the_store_nothing_queries_and_no_row_is_written(self) -> None:
         rows = {model.__name__ for model in TABLES}
