@@ -291,6 +291,8 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     waters = {k: Waters(**v) for k, v in read(folder / "waters.toml")["waters"].items()}
     if lost := {s for one in waters.values() for s in one.species} - set(species):
         raise ValueError(f"waters.toml: no such fish {sorted(lost)}")
+    if lost := {s for one in waters.values() for s in one.often if s not in one.species}:
+        raise ValueError(f"waters.toml: landed often, but not met there {sorted(lost)}")
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
         *(("cold.toml", medium) for medium in media.values()),

@@ -125,6 +125,7 @@ class SectionTest(unittest.TestCase):
         (x0, _), (x1, _) = found.blade
         self.assertAlmostEqual(x0, found.width / 2)
         self.assertAlmostEqual(x1 / x0, 0.78)
+        self.assertEqual(found.spine_radius, 0.0)
 
     def test_a_loin_comes_off_along_the_seam_in_which_the_dark_meat_lies(self) -> None:
         found = cut("swordfish", 1.8)

@@ -1,14 +1,17 @@
 """The order of work on a trip: urgency, boards, breaks, parties, hands, and the search behind it."""
 
 import itertools
+import multiprocessing
 import threading
 import unittest
 from concurrent.futures import BrokenExecutor, Executor, Future
 from datetime import timedelta
+from unittest.mock import patch
 
 from lepidos.core.errors import Refused, Unknown
 from lepidos.core.schedule.model import Cutter, Job
 from lepidos.core.schedule.scheduler import Bench
+from lepidos.stations.base import search
 from lepidos.stations.base.search import OrderSearch, look
 from lepidos.stations.deck import card, rule_cards, slab
 from lepidos.stations.schedule import boards
@@ -392,6 +395,15 @@ class SearchTest(unittest.TestCase):
     def test_the_worker_stops_in_time(self) -> None:
         found = look(crowded(40), crowded(40).dispatch(), 1, 0.2)
         self.assertLessEqual(found.lateness, crowded(40).dispatch().lateness)
+
+    def test_a_small_table_is_proven_unless_a_newer_one_is_wanted(self) -> None:
+        small = crowded(6)
+        exact = small.exact()
+        assert exact
+        wanted = multiprocessing.Value("q", 3)
+        with patch.object(search, "_wanted", wanted):
+            self.assertEqual(look(small, small.dispatch(), 3, 0.2).how, exact.how)
+            self.assertNotEqual(look(small, small.dispatch(), 2, 0.2).how, exact.how)
 
     def test_a_search_that_is_closed_looks_for_nothing(self) -> None:
         self.search.close()

@@ -25,11 +25,41 @@ class WatersTest(WebTest):
         self.assertEqual(answer.headers["location"].split("?")[0], "/start")
         page = self.client.get("/start").text
         self.assertNotIn("Where do you fish?", page)
-        first = self.offered()[0]
-        guide = load_guide()
-        (named,) = (s for s in guide.species.values() if first in (s.name, *s.other_names))
-        self.assertIn(named.key, guide.waters["fresh_europe"].species)
+        self.assertEqual(self.offered()[0], "brown trout")
+        self.assertLess(self.offered().index("zander"), self.offered().index("albacore"))
         self.assertIn("albacore", self.offered())  # nothing is left out
+
+    def at_hand(self, deck: str) -> list[str]:
+        """Kinds that can be landed without opening the list of all."""
+        row = self.client.get(deck).text.partition("More …")[0]
+        return re.findall(r'id="s-(\w+)"', row)
+
+    def test_a_new_crew_is_asked_on_deck_where_it_fishes(self) -> None:
+        """Before, its first choice was albacore, char, bonito and croaker: the alphabet's."""
+        deck = f"{self.start_trip()}/deck"
+        self.assertEqual(self.at_hand(deck), [])
+        self.assertIn("Where do you fish?", self.client.get(deck).text)
+        answer = self.form("/settings/waters", waters="north_east_atlantic", back=deck)
+        self.assertEqual(answer.headers["location"].split("?")[0], deck)
+        self.assertEqual(self.at_hand(deck), ["mackerel", "pollack", "cod", "european_sea_bass"])
+        self.assertNotIn("Where do you fish?", self.client.get(deck).text)
+
+    def test_whoever_lands_without_an_answer_is_not_asked_on(self) -> None:
+        trip = self.start_trip()
+        self.land(trip, "turbot", "45")
+        self.assertNotIn("Where do you fish?", self.client.get(f"{trip}/deck").text)
+        self.assertEqual(self.at_hand(f"{trip}/deck")[0], "turbot")
+
+    def test_what_is_often_landed_in_any_of_several_waters_comes_first(self) -> None:
+        self.client.post(
+            "/settings/waters",
+            data={"key": self.key(), "waters": ["fresh_europe", "north_east_atlantic"]},
+            headers={"origin": "http://127.0.0.1"},
+        )
+        place = self.offered().index
+        self.assertLess(max(map(place, ("brown trout", "mackerel"))), place("rainbow trout"))
+        self.assertLess(place("common carp"), place("turbot"))  # often here, met there
+        self.assertLess(place("turbot"), place("albacore"))
 
     def test_here_and_there_is_an_answer_too(self) -> None:
         self.form("/settings/waters", waters="")
@@ -101,6 +131,13 @@ class GuideWatersTest(WebTest):
         guide = load_guide()
         at_home = frozenset().union(*(one.species for one in guide.waters.values()))
         self.assertEqual(set(guide.species) - at_home, set())
+
+    def test_some_of_each_waters_fish_are_landed_often(self) -> None:
+        for key, waters in load_guide().waters.items():
+            with self.subTest(waters=key):
+                self.assertGreaterEqual(len(waters.often), 4)  # as many as the deck has at hand
+                self.assertEqual(len(waters.often), len(set(waters.often)))
+                self.assertLessEqual(set(waters.often), waters.species)
 
 
 class HelpTest(WebTest):

@@ -41,11 +41,23 @@ def home_waters(ctx: AppContext) -> tuple[str, ...] | None:
     return None if chosen is None else tuple(k for k in chosen.split() if k in ctx.guide.waters)
 
 
-def nearness(ctx: AppContext) -> Callable[[Species], bool]:
-    """A key to sort by: fish of the home waters first."""
-    chosen = home_waters(ctx) or ()
-    own = frozenset[str]().union(*(ctx.guide.waters[key].species for key in chosen))
-    return lambda species: species.key not in own
+def nearness(ctx: AppContext) -> Callable[[Species], int]:
+    """A key to sort by: what is often landed in the home waters, what is met there, all else."""
+    home = [ctx.guide.waters[key] for key in home_waters(ctx) or ()]
+    often = max((len(waters.often) for waters in home), default=0)
+    rank = {key: often for waters in home for key in waters.species}
+    for waters in home:
+        for place, key in enumerate(waters.often):
+            rank[key] = min(rank[key], place)
+    return lambda species: rank.get(species.key, often + 1)
+
+
+def is_at_home(ctx: AppContext) -> Callable[[Species], bool]:
+    """Whether a fish is met in the home waters."""
+    home = frozenset[str]().union(
+        *(ctx.guide.waters[key].species for key in home_waters(ctx) or ())
+    )
+    return lambda species: species.key in home
 
 
 def find_here(ctx: AppContext, name: str) -> Species:
@@ -53,9 +65,8 @@ def find_here(ctx: AppContext, name: str) -> Species:
 
     Raises: Unknown, with suggestions, also where both or neither are at home.
     """
-    away = nearness(ctx)
     bearers = called(ctx.guide.species.values(), name)
-    at_home = [one for one in bearers if not away(one)]
+    at_home = list(filter(is_at_home(ctx), bearers))
     if len(bearers) > 1 and len(at_home) == 1 and name.lower() not in own_names(bearers[0]):
         return at_home[0]
     return ctx.guide.find(name)

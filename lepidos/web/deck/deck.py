@@ -13,7 +13,7 @@ from lepidos.core.units import System
 from lepidos.exchange.text_files import text_of
 from lepidos.guide.nearest import CAUTION
 from lepidos.stations.base.context import AppContext, Receipt
-from lepidos.stations.base.waters import nearness
+from lepidos.stations.base.waters import home_waters, nearness
 from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.guide import nearest
 from lepidos.stations.table import queue
@@ -21,6 +21,7 @@ from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
+from lepidos.web.shell.access import role_of
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.progress import progress_of
 from lepidos.web.shell.render import after, context_of, fragment, page, shows_again
@@ -29,6 +30,7 @@ router = APIRouter(include_in_schema=False)
 
 MOST_FILE = 1_000_000
 NEAREST = "?"  # stands for a fish that the guide lacks, where its caution is looked up
+AT_HAND = 4  # kinds beside the list of all
 MOST_NEXT = 2  # buttons that stand side by side on a phone
 
 
@@ -43,7 +45,8 @@ def show_deck(request: Request, trip_id: str) -> Response:
     newest = view.last.species if view.last else None
     recent = Counter(f.species.key for f in (*view.waiting, *view.further))
     species = ctx.guide.species.values()
-    away = nearness(ctx)
+    near = nearness(ctx)
+    asks = not view.last and role_of(request) == "crew" and home_waters(ctx) is None
     return page(
         request,
         "deck.html",
@@ -63,11 +66,14 @@ def show_deck(request: Request, trip_id: str) -> Response:
         chips=_chips(ctx, system),
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
+        # as long as nobody said where they fish, no kind is likelier than another
+        waters=ctx.guide.waters if asks else {},
+        at_hand=0 if asks else AT_HAND,
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
         symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
         species=sorted(
-            species, key=lambda s: (s is not newest, -recent[s.key], away(s), s.name.lower())
+            species, key=lambda s: (s is not newest, -recent[s.key], near(s), s.name.lower())
         ),
     )
 

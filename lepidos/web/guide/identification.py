@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.identification import LookAlike, Standing, stand
-from lepidos.stations.base.waters import nearness
+from lepidos.stations.base.waters import is_at_home
 from lepidos.web.drawings import fish
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.render import context_of, page
@@ -19,12 +19,12 @@ MOST_ANSWERS = 20
 def list_keys(request: Request) -> Response:
     """Every key."""
     ctx = context_of(request)
-    away = nearness(ctx)
+    at_home = is_at_home(ctx)
 
     def far(key: LookAlike) -> bool:
         """None of its fish is of the home waters."""
         found = [ctx.guide.species[c.species] for c in key.candidates if c.species]
-        return all(away(species) for species in found)
+        return not any(map(at_home, found))
 
     return page(
         request,

@@ -38,10 +38,10 @@ def home(request: Request) -> Response:
 def start(request: Request) -> Response:
     """The ways in: a fish that lies there, or a trip."""
     ctx = context_of(request)
-    away = nearness(ctx)
+    near = nearness(ctx)
     names = dict.fromkeys(
         name
-        for one in sorted(ctx.guide.species.values(), key=lambda s: (away(s), s.name.lower()))
+        for one in sorted(ctx.guide.species.values(), key=lambda s: (near(s), s.name.lower()))
         for name in (one.name, *one.other_names)
     )
     asked = home_waters(ctx) is not None
