@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.waters import ChooseWaters, choose_waters
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
 from lepidos.stations.freezer import moves, temperature
 from lepidos.stations.freezer.places import AddPlace, SayPlace, add_place, say_place
@@ -42,6 +43,7 @@ class _Player:
 
     def play(self, scenario: dict[str, Any]) -> None:
         start = self._at(timedelta(days=20))
+        choose_waters(start, self._key(), ChooseWaters(tuple(scenario["waters"])))
         places = {name: add_place(start, self._key(), AddPlace(name)).subject_id for name in PLACES}
         for name, (celsius, litres, cooling) in PLACES.items():
             inside = places["chest, bottom"] if name == "chest, top basket" else ""

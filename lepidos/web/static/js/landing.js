@@ -104,6 +104,8 @@ function landing() {
       if (name) this.showEvery();
       this.chose();
     },
+    // on a phone a sheet lies over the button that opened it
+    closeSheet(event) { event.currentTarget.closest("details").open = false; },
     showEvery() {
       for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
     },
