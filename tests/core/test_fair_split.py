@@ -14,6 +14,7 @@ from lepidos.core.pack.fair_split import (
     deviations,
     greedy,
     in_turn,
+    polished,
     split_of,
 )
 from lepidos.core.pack.whole_grams import nearest, whole_targets
@@ -147,6 +148,11 @@ class WholeGramsTest(unittest.TestCase):
         self.assertEqual(whole_targets(bags, (1, 1))[1], 0.5)
         # of two kinds that half can go the other way in the second, and of all nobody is off
         self.assertEqual(whole_targets([*bags, Bag("c", "ling", 5)], (1, 1))[1], 0.5)
+
+    def test_who_has_two_gives_one_away(self) -> None:
+        bags = [Bag("a", "cod", 100), Bag("b", "cod", 100)]
+        both = split_of(bags, (1, 1), (0, 0))
+        self.assertEqual(sorted(polished(bags, (1, 1), both).party_of), [0, 1])
 
     def test_two_bags_that_lie_the_wrong_way_round_change_places(self) -> None:
         bags, shares = [Bag("a", "cod", 100), Bag("b", "cod", 60)], (1, 2)

@@ -174,6 +174,16 @@ class KeepingTest(unittest.TestCase):
                 with self.subTest(fat=fat, celsius=celsius):
                     self.assertAlmostEqual(float(pace(celsius, fat)), months[2] / life, places=9)
 
+    @given(FATS, st.floats(0.5, 20))
+    def test_beyond_the_table_its_last_lines_go_on(self, fat: Fat, more: float) -> None:
+        def log_pace(celsius: float) -> float:
+            return float(np.log(pace(celsius, fat)))
+
+        for edge, before in ((-30.0, -24.0), (0.0, -12.0)):
+            slope = (log_pace(edge) - log_pace(before)) / (edge - before)
+            beyond = edge + (more if edge > before else -more)
+            self.assertAlmostEqual(log_pace(beyond), log_pace(edge) + slope * (beyond - edge))
+
     @given(COLD, st.floats(0, 20), FATS)
     def test_warmer_is_never_slower(self, celsius: float, more: float, fat: Fat) -> None:
         self.assertLessEqual(float(pace(celsius, fat)), float(pace(celsius + more, fat)) + 1e-12)

@@ -29,6 +29,10 @@ class KeepTest(unittest.TestCase):
                 if fish > 1:
                     self.assertLess(np.mean(each[:, 1:].sum(axis=1) >= need), 0.805)
 
+    def test_one_large_fish_may_be_enough(self) -> None:
+        self.assertEqual(fish_needed(0.3, fillet(0.5, 0.05)), 1)
+        self.assertEqual(fish_needed(0.5, fillet(0.5, 0.0)), 1)
+
     @given(st.floats(0.1, 20), st.floats(0.2, 2), st.floats(0, 0.3), st.floats(1, 2))
     def test_more_to_eat_or_smaller_fish_never_need_fewer(
         self, need: float, kg: float, part: float, more: float

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from lepidos.core.cold.cooling_body import CoolingBody
 from lepidos.core.cold.probe_update import (
+    GRID,
     READING_SD_K,
     START_SD_K,
     TRANSFER_SD,
@@ -72,6 +73,25 @@ class ProbeTest(unittest.TestCase):
         found = assimilate(BODY, 14.0, [ICE], readings, 600.0)
         off = np.abs(np.array(found.celsius) - truth[1])[1:18]
         self.assertLess(float(off.max()), 0.6)
+
+    def test_the_curve_is_the_mean_over_every_start_and_transfer_by_what_they_explain(self) -> None:
+        """Summed plainly over starts 0.05 K apart, where the model integrates them out."""
+        seen, every = 1.5, 1800.0
+        at = 4
+        starts = np.arange(-8, 8.01, 0.05) * START_SD_K
+        weight, sums = 0.0, np.zeros(9)
+        for place in GRID:
+            times, base = core_history(BODY, 14.0, [ICE.stay(place)], every)
+            _, unit = core_history(BODY, 1.0, [ICE.stay(place, 0.0)], every)
+            curves = base + starts[:, None] * unit
+            likely = np.exp(
+                -0.5 * (place / TRANSFER_SD) ** 2
+                - 0.5 * (starts / START_SD_K) ** 2
+                - 0.5 * ((seen - curves[:, at]) / READING_SD_K) ** 2
+            )
+            weight, sums = weight + likely.sum(), sums + likely @ curves
+        found = assimilate(BODY, 14.0, [ICE], [Reading(float(times[at]), seen)], every)
+        np.testing.assert_allclose(found.celsius, sums / weight, atol=0.01)
 
     def test_the_interval_covers_the_truth_as_often_as_it_says(self) -> None:
         """Truths drawn from the stated priors: 90 % intervals hold 85 to 95 % of them."""

@@ -89,6 +89,13 @@ class BenchTest(WebTest):
         self.assertEqual(answer.status_code, 422)
         self.assertIn("Nothing lies on the scale", answer.text)
 
+    def test_two_grams_lie_there_and_one_is_the_scale_itself(self) -> None:
+        for shown, status in (("0.001", 422), ("0.002", 303)):
+            answer = self.form(
+                f"{self.fish}/weighings", slot="trim", shown_kg=shown, mark=f"a.1.{shown[-1]}"
+            )
+            self.assertEqual(answer.status_code, status, shown)
+
     def test_two_browsers_seal_one_bag_once(self) -> None:
         self.weigh(self.fish, "fillet.A", "0.5")
         page = self.client.get(f"{self.trip}/pack").text
