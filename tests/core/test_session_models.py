@@ -160,6 +160,14 @@ class JointTest(unittest.TestCase):
         a, b = apportion(0.16, [about(0.04, 1.5), about(0.10, 1.2)])
         self.assertAlmostEqual(a.high_kg - a.kg, b.high_kg - b.kg, places=9)
 
+    def test_where_nobody_foresees_any_each_is_an_even_share_give_or_take(self) -> None:
+        parts = apportion(0.3, [None, None, None])
+        each = (0.6 * 0.1) ** 2  # its variance, before the sum is known
+        for part in parts:
+            self.assertAlmostEqual(part.kg, 0.1)
+            off = 1.2815515655446004 * math.sqrt(each - each / 3)
+            self.assertAlmostEqual(part.high_kg - part.kg, off, places=6)
+
     def test_a_piece_nobody_can_foresee_is_the_least_sure(self) -> None:
         known, unknown = apportion(0.2, [about(0.1, 1.05), None])
         z = 1.2815515655446004
