@@ -66,6 +66,21 @@ class WatersTest(WebTest):
         self.assertNotIn("Where do you fish?", self.client.get("/start").text)
         self.assertEqual(self.offered()[0], "albacore")
 
+    def test_the_guide_begins_with_what_is_met_there(self) -> None:
+        def shown() -> tuple[list[str], list[str]]:
+            page = self.client.get("/guide").text
+            kinds = re.findall(r'<section id="kind-\d+" aria-label="([^"]+)"', page)
+            return kinds, re.findall(r'href="/guide/(\w+)"', page)
+
+        kinds, _ = shown()
+        self.assertEqual(kinds[0], "Australasian table fish")
+        self.form("/settings/waters", waters="north_east_atlantic")
+        near, fish = shown()
+        self.assertEqual(sorted(near), kinds)
+        self.assertNotEqual(near[0], kinds[0])
+        self.assertLess(fish.index("cod"), fish.index("pacific_cod"))
+        self.assertLess(near.index("wrasses"), near.index("Australasian table fish"))
+
     def test_waters_that_nobody_knows_are_refused_and_nothing_is_kept(self) -> None:
         answer = self.form("/settings/waters", waters="styx")
         self.assertEqual(answer.status_code, 422)

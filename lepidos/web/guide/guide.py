@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.fish.species import Species
+from lepidos.stations.base.waters import is_at_home
 from lepidos.stations.guide.planner import techniques
 from lepidos.web.drawings import cuts, fish
 from lepidos.web.shell.current import current_view
@@ -21,7 +22,12 @@ def list_species(request: Request) -> Response:
     ctx = context_of(request)
     guide = ctx.guide
     asked = request.query_params.get("q", "")[:60]
-    found = guide.search(asked) if asked else sorted(guide.species.values(), key=_by_name)
+    home = is_at_home(ctx)
+
+    def at_home_first(one: Species) -> tuple[bool, str]:
+        return not home(one), one.name.lower()
+
+    found = guide.search(asked) if asked else sorted(guide.species.values(), key=at_home_first)
     kinds: dict[str, list[Species]] = {}
     for one in found:
         kinds.setdefault("found" if asked else one.kind, []).append(one)
@@ -33,7 +39,7 @@ def list_species(request: Request) -> Response:
         asked=asked,
         called=guide.called(asked) if asked else (),
         total=len(found),
-        kinds=sorted(kinds.items()),
+        kinds=sorted(kinds.items(), key=lambda kind: (not any(map(home, kind[1])), kind[0])),
         # more than a screenful of drawings come one by one as they come into view
         symbols=fish.symbols(guide, {s.key for s in found if len(found) <= AT_ONCE}),
         at_once=len(found) <= AT_ONCE,
