@@ -64,6 +64,10 @@ class PublishedTest(unittest.TestCase):
         exact = TTestPower().solve_power(0.5, None, 0.05, 0.8)
         self.assertEqual(fish, math.ceil(exact))
         self.assertIsNone(fish_to_settle(0.0001, 0.05))
+        # by an independent library: what 200 fish find 80 of 100 times, and what takes 201
+        for most, found in ((200, 200), (201, None)):
+            effect = TTestPower().solve_power(nobs=most, alpha=0.05, power=0.8 + 1e-9)
+            self.assertEqual(fish_to_settle(effect, 1.0), found)
 
 
 class DrawTest(unittest.TestCase):
