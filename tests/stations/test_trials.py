@@ -113,6 +113,7 @@ class TrialTest(AppTest):
         for n in range(12):
             self.cut(0.45, 0.40 + 0.002 * n)
         _, sd, needed = trials.view_trials(self.ctx)
+        self.assertEqual(list(needed), [0.03, 0.02, 0.015, 0.01])
         self.assertAlmostEqual(sd, 0.0404, delta=0.005)
         self.assertGreater(needed[0.01], needed[0.03])
 

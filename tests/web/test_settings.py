@@ -44,11 +44,15 @@ class WatersTest(WebTest):
         self.assertEqual(self.at_hand(deck), ["mackerel", "pollack", "cod", "european_sea_bass"])
         self.assertNotIn("Where do you fish?", self.client.get(deck).text)
 
-    def test_whoever_lands_without_an_answer_is_not_asked_on(self) -> None:
+    def test_without_waters_only_kinds_that_lie_there_are_at_hand(self) -> None:
         trip = self.start_trip()
-        self.land(trip, "turbot", "45")
+        for kind, cm in (("turbot", "45"), ("ling", "90"), ("turbot", "50")):
+            self.land(trip, kind, cm)
+        self.assertEqual(self.at_hand(f"{trip}/deck"), ["turbot", "ling"])
+        self.assertIn("Where do you fish?", self.client.get(f"{trip}/deck").text)
+        self.form("/settings/waters", waters="")
+        self.assertEqual(self.at_hand(f"{trip}/deck"), ["turbot", "ling"])
         self.assertNotIn("Where do you fish?", self.client.get(f"{trip}/deck").text)
-        self.assertEqual(self.at_hand(f"{trip}/deck")[0], "turbot")
 
     def test_what_is_often_landed_in_any_of_several_waters_comes_first(self) -> None:
         self.client.post(

@@ -44,9 +44,10 @@ def show_deck(request: Request, trip_id: str) -> Response:
     across_m = drawn_slab.width_m(view.waiting)
     newest = view.last.species if view.last else None
     recent = Counter(f.species.key for f in (*view.waiting, *view.further))
+    likely = set(recent) | ({newest.key} if newest else set())
     species = ctx.guide.species.values()
     near = nearness(ctx)
-    asks = not view.last and role_of(request) == "crew" and home_waters(ctx) is None
+    home = home_waters(ctx)
     return page(
         request,
         "deck.html",
@@ -66,9 +67,9 @@ def show_deck(request: Request, trip_id: str) -> Response:
         chips=_chips(ctx, system),
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
-        # as long as nobody said where they fish, no kind is likelier than another
-        waters=ctx.guide.waters if asks else {},
-        at_hand=0 if asks else AT_HAND,
+        waters=ctx.guide.waters if home is None and role_of(request) == "crew" else {},
+        # of no waters in particular only what lies there is likelier than anything else
+        at_hand=AT_HAND if home else min(AT_HAND, len(likely)),
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
         symbols=fish.symbols(ctx.guide, {f.species.key for f in view.waiting}),
