@@ -42,7 +42,7 @@ class CalcTest(unittest.TestCase):
     def run_json(self, *words: str) -> Any:
         result = CliRunner().invoke(calc, [*words, "--json"], catch_exceptions=False)
         self.assertEqual(result.exit_code, 0, result.output)
-        return json.loads(result.output)
+        return json.loads(result.stdout)  # a warning of Python's own goes beside it
 
     def test_length_weight_by_species_and_by_constants_agree(self) -> None:
         named = self.run_json("length-weight", "--species", "perch", "--length-cm", "30")
@@ -218,7 +218,7 @@ class CalcTest(unittest.TestCase):
 
     def test_without_json_it_prints_one_line_a_figure(self) -> None:
         result = CliRunner().invoke(calc, ["units", "--value", "1", "--from", "in", "--to", "cm"])
-        self.assertEqual(result.output, "value: 2.54\nunit: cm\n")
+        self.assertEqual(result.stdout, "value: 2.54\nunit: cm\n")
 
     def test_wrong_input_is_one_sentence_and_exit_code_2(self) -> None:
         for words, message in (
