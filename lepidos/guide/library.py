@@ -36,7 +36,7 @@ from lepidos.guide.reading import (
     sources_in,
     species_in,
 )
-from lepidos.guide.waters import Waters
+from lepidos.guide.waters import Waters, waters_in
 
 T = TypeVar("T")
 FOLDER = Path(__file__).parent
@@ -288,11 +288,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     first_aid = FirstAid(**read(folder / "firstaid.toml"))
     if unknown := {c for aid in first_aid.aids for c in aid.cautions} - set(cautions):
         raise ValueError(f"firstaid.toml: unknown cautions {sorted(unknown)}")
-    waters = {k: Waters(**v) for k, v in read(folder / "waters.toml")["waters"].items()}
-    if lost := {s for one in waters.values() for s in one.species} - set(species):
-        raise ValueError(f"waters.toml: no such fish {sorted(lost)}")
-    if lost := {s for one in waters.values() for s in one.often if s not in one.species}:
-        raise ValueError(f"waters.toml: landed often, but not met there {sorted(lost)}")
+    waters = waters_in(folder, species)
     guided: list[tuple[str, BaseModel]] = [
         ("bench.toml", bench),
         *(("cold.toml", medium) for medium in media.values()),

@@ -111,6 +111,8 @@ class RefusalTest(unittest.TestCase):
             ("bodyplans/flat.toml", 'gives = ["gut"]', 'gives = ["guts"]', "unknown pieces"),
             ("species/cod.toml", "longest_cm", "longest_inch", "longest_inch"),
             ("sources.toml", "[memory]", "[memory", "sources.toml"),
+            ("waters.toml", '"witch",', '"warlock",', "no such fish .'warlock'"),
+            ("waters.toml", 'often = ["mackerel"', 'often = ["walleye"', "not met there"),
         ]
         for name, old, new, message in flaws:
             with self.subTest(flaw=new):
