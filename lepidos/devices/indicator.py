@@ -16,8 +16,8 @@ CAPACITY_KG = 30.0
 STEP_KG = 0.001
 WINDOW_S = 0.4  # how long readings must agree ...
 SPREAD_KG = 0.002  # ... within this, to be steady (practice: two steps of the display)
-# What is steady stays it until readings spread more than this (common practice, no source): the
-# touch that takes a weight follows the lamp, which must not flicker in between.
+# What is steady stays steady until its readings spread by more than this (common practice, no
+# source): a touch that takes a weight follows the lamp, which must not flicker in between.
 SPREAD_KEPT_KG = 0.003
 LEAST_READINGS = 4
 NEW_LOAD_KG = 0.003  # a steady mass that differs by more is another load

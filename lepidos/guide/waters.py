@@ -10,7 +10,7 @@ from lepidos.guide.reading import read
 class Waters(Known):
     """A coast or fresh waters, and the fish of the guide that are met there (from memory).
 
-    `often` are some of them, those that are landed most, the first first.
+    `often` are those of them that are landed most, in that order.
     """
 
     name: str

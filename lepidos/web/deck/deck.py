@@ -68,7 +68,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
         waters=ctx.guide.waters if home is None and role_of(request) == "crew" else {},
-        # of no waters in particular only what lies there is likelier than anything else
+        # where nobody said the waters, only what lies there is likelier than any other kind
         at_hand=AT_HAND if home else min(AT_HAND, len(likely)),
         width_m=across_m,
         ruler=drawn_slab.ruler(across_m, system),
