@@ -142,6 +142,20 @@ class OneScreenTest(SessionTest):
         self.assertEqual(page.locator(".keypad").bounding_box(), before)
         self.still(page)
 
+    def test_what_was_said_leaves_what_must_be_done_at_once_in_sight(self) -> None:
+        page = self.open(PHONE, has_touch=True)
+        self.trip(page)
+        page.get_by_text("More …").tap()
+        page.locator("label[for=s-turbot]").tap()
+        page.get_by_label("length, cm").fill("45")
+        page.get_by_role("button", name="Land it").tap()
+        expect(page.locator(".deck-next .line")).to_contain_text("bleed it at once")
+        said = page.get_by_role("status").filter(has_text="landed")
+        expect(said).to_be_visible()
+        over, under = said.bounding_box(), page.locator(".deck-next .line").bounding_box()
+        assert over and under
+        self.assertLessEqual(over["y"] + over["height"], under["y"] + 1)
+
     def test_whoever_says_where_they_fish_has_its_fish_at_hand(self) -> None:
         page = self.open(PHONE, has_touch=True)
         self.trip(page)
