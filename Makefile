@@ -1,11 +1,12 @@
 # make demo   sets everything up and starts the app on an invented day
 # make run    the same on your own data
 # make test   sets everything up and runs every check
+# make lint   every check but the tests, in some ten seconds: before each commit
 VENV   := .venv
 BIN    := $(VENV)/bin
 SOURCE := lepidos tests bench scripts
 
-.PHONY: demo run test check bench screenshots clean setup setup-dev
+.PHONY: demo run test lint bench screenshots clean setup setup-dev
 
 demo: setup
 	@$(BIN)/lepidos demo $(ARGS)
@@ -15,6 +16,9 @@ run: setup
 
 test: setup-dev
 	@scripts/check.sh
+
+lint: setup-dev
+	@scripts/lint.sh
 
 bench: setup-dev
 	$(BIN)/python -m bench.pages

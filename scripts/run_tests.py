@@ -137,7 +137,8 @@ def run_worker(report_to: int, count_lines: bool) -> int:
             with traced.of(name) if traced else contextlib.nullcontext():
                 result = runner.run(load([name]))
             assert isinstance(result, Counting)
-            bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+            bad = [test.id() for test, _ in (*result.failures, *result.errors)]
+            bad += [test.id() for test in result.unexpectedSuccesses]
             told = {
                 "ran": result.testsRun, "passed": result.passed, "failed": bad,
                 "skipped": len(result.skipped), "took": result.took,
@@ -215,18 +216,18 @@ def main(names: list[str], jobs: int, count_lines: bool, times: Path | None) -> 
             worker.join()
     reports = [r for w in workers for r in w.reports]
     lost = [name for w in workers for name in w.lost]
-    for name in lost:
-        print(f"the process that ran {name} died", file=sys.stderr)
-    total = {
-        k: sum(int(str(r[k])) for r in reports) for k in ("ran", "passed", "failed", "skipped")
-    }
+    bad = [name for r in reports for name in r["failed"]]  # type: ignore[attr-defined]
+    total = {k: sum(int(str(r[k])) for r in reports) for k in ("ran", "passed", "skipped")}
     took = sorted((t for r in reports for t in r["took"]), reverse=True)  # type: ignore[attr-defined]
     for seconds, name in took[:8]:
         print(f"{seconds:6.1f} s  {name}")
     if times:
         times.write_text(json.dumps(took, indent=0), "utf-8")
     missing = max(0, len(tests) - total["passed"] - total["skipped"])
-    failed = max(total["failed"], missing) + len(lost)
+    failed = max(len(bad) + len(lost), missing)  # a test that a dead process took along is missing
+    # last, where whoever sees only the end of a log looks
+    for name in dict.fromkeys([*bad, *(f"the process that ran {name} died" for name in lost)]):
+        print(f"failed: {name}")
     if total["ran"] == 0:
         print("no test ran", file=sys.stderr)
         failed = max(failed, 1)

@@ -153,7 +153,8 @@ class OneScreenTest(SessionTest):
         said = page.get_by_role("status").filter(has_text="landed")
         expect(said).to_be_visible()
         over, under = said.bounding_box(), page.locator(".deck-next .line").bounding_box()
-        assert over and under
+        assert over
+        assert under
         self.assertLessEqual(over["y"] + over["height"], under["y"] + 1)
 
     def test_whoever_says_where_they_fish_has_its_fish_at_hand(self) -> None:
