@@ -12,6 +12,7 @@ import tomllib
 import unittest
 
 from lepidos.guide.library import load_guide
+from lepidos.guide.own import text_of
 from tests.web.sweep import SweepTest, lengths_cm, spoiled
 
 
@@ -32,7 +33,7 @@ class FullSweep(SweepTest):
         """A round fish, a flatfish, and their plans."""
         trip, tried, kept = self.start_cold_trip(), 0, 0
         for kind, key in (("species", "cod"), ("species", "plaice"), ("plan", "round")):
-            text = load_guide().text_of(kind, key)
+            text = text_of(kind, key)
             name = f"odd_{key}"
             for what, toml in spoiled(tomllib.loads(text)):
                 fresh = toml.replace('code = "C"', 'code = "QC"').replace(

@@ -5,7 +5,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
-from typing import TypeVar
 
 from pydantic import BaseModel
 
@@ -20,25 +19,21 @@ from lepidos.core.errors import Unknown
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
-from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Known, Species
 from lepidos.core.pack.findings import Fates, Sights
 from lepidos.core.schedule.cutting_time import BenchGuide
 from lepidos.guide import names
-from lepidos.guide.nearest import as_nearest
 from lepidos.guide.reading import (
     check_plan,
     check_session,
     filled_in,
     lookalikes_in,
-    parse,
     read,
     sources_in,
     species_in,
 )
 from lepidos.guide.waters import Waters, waters_in
 
-T = TypeVar("T")
 FOLDER = Path(__file__).parent
 
 
@@ -76,7 +71,7 @@ class Guide:
         """One that may be added to: what is put into it stays out of this one."""
         return replace(self)
 
-    def _now(self, **dicts: Mapping[str, object]) -> None:
+    def renew(self, **dicts: Mapping[str, object]) -> None:
         """Put new dicts in the place of old ones: whoever goes through an old one is undisturbed.
 
         `edition` rises, so that what was calculated with the old ones is known to be old.
@@ -87,7 +82,7 @@ class Guide:
 
     def take_from(self, other: "Guide") -> None:
         """Become what a copy of this one was made into."""
-        self._now(species=other.species, bodies=other.bodies, plans=other.plans)
+        self.renew(species=other.species, bodies=other.bodies, plans=other.plans)
 
     def known_or_named(self, key: str) -> Species:
         """A species by its key; one that the guide lost keeps its name, and no figure of its own.
@@ -104,17 +99,6 @@ class Guide:
                 "body_plan": "round", "traits": (), "cautions": ("raw",), "summary": "",
             }
         )  # fmt: skip
-
-    def is_ours(self, kind: str, key: str) -> bool:
-        """Whether the guide that ships with the app has a species or a plan of this key."""
-        return self._file(kind, key).exists()
-
-    def text_of(self, kind: str, key: str) -> str:
-        """The TOML of a species or a plan of ours. Raises Unknown."""
-        path = self._file(kind, key)
-        if not path.exists():
-            raise Unknown(kind, key)
-        return path.read_text("utf-8")
 
     def aid_first(self, species: Species | None) -> tuple[Aid, ...]:
         """First aid, what this fish can do before the rest."""
@@ -134,70 +118,6 @@ class Guide:
     def never_used(self, species: Species) -> frozenset[str]:
         """Pieces of a fish that must not be eaten, and go nowhere but into the bin."""
         return never_used(species, self.cautions)
-
-    def put_species(self, key: str, toml: str) -> str:
-        """Take in a species from its TOML; its name. Raises ValueError with what does not hold."""
-        raw = parse(key, toml)
-        if raw.get("nearest"):
-            raw = as_nearest(raw, self.species)
-        own = raw.get("shape", {})
-        if isinstance(own, dict) and "like" in own:
-            likeness = Likeness(**own)
-            if likeness.like not in self.species:
-                raise ValueError(f"{key}: no fish “{likeness.like}” to draw after")
-            raw["shape"] = reshape(self.species[likeness.like].shape, likeness)
-        one = Species(key=key, **raw)
-        if one.body_plan not in self.plans:
-            raise ValueError(f"{key}: no body plan “{one.body_plan}”")
-        if unknown := set(one.cautions) - set(self.cautions):
-            raise ValueError(f"{key}: unknown cautions {sorted(unknown)}")
-        for other in self.species.values():
-            if other.code == one.code and other.key != key:
-                raise ValueError(
-                    f"{key}: the code {one.code} is that of {other.name}; take another"
-                )
-        self._check_sources(key, one)
-        body = Body.of(one.shape)
-        self._now(species=self.species | {key: one}, bodies=self.bodies | {key: body})
-        return one.name
-
-    def put_plan(self, key: str, toml: str) -> str:
-        """Take in a body plan from its TOML; its name. Raises ValueError."""
-        raw = parse(key, toml)
-        others = {name: plan.model_dump() for name, plan in self.plans.items()}
-        path = Path(f"{key}.toml")
-        plan = BodyPlan(
-            **(filled_in(path, raw, others, read(FOLDER / "steps.toml")) | {"key": key})
-        )
-        check_plan(path, plan, self.pieces, self.cautions)
-        known = {f"{s.key}:{o}" for s in self.methods.methods for o in s.options}
-        if unknown := set(plan.ways) - known:
-            raise ValueError(f"{key}: no way {sorted(unknown)} among the methods")
-        self._check_sources(key, plan)
-        self._now(plans=self.plans | {key: plan})
-        return plan.name
-
-    def forget(self, kind: str, key: str) -> None:
-        """Take one out again; ours of that key comes back."""
-        ours = load_guide()
-        if kind == "plan":
-            self._now(plans=_back_to(ours.plans, self.plans, key))
-            return
-        self._now(
-            species=_back_to(ours.species, self.species, key),
-            bodies=_back_to(ours.bodies, self.bodies, key),
-        )
-
-    def _check_sources(self, key: str, thing: BaseModel) -> None:
-        if missing := set(sources_in(thing)) - set(self.sources):
-            raise ValueError(f"{key}: no source {sorted(missing)}; “memory” is an honest one")
-
-    @staticmethod
-    def _file(kind: str, key: str) -> Path:
-        ours = load_guide()
-        if key not in (ours.plans if kind == "plan" else ours.species):
-            return FOLDER / "no-such-file"
-        return FOLDER / ("bodyplans" if kind == "plan" else "species") / f"{key}.toml"
 
     def one(self, key: str) -> Species:
         """A species by its key. Raises Unknown with suggestions."""
@@ -311,9 +231,3 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         sights, fates, media, Checks(**read(folder / "checks.toml")), first_aid,
         waters,
     )  # fmt: skip
-
-
-def _back_to(ours: Mapping[str, T], now: Mapping[str, T], key: str) -> dict[str, T]:
-    """`now` with ours under a key, or without it where there is none of ours."""
-    rest = {k: v for k, v in now.items() if k != key}
-    return rest | ({key: ours[key]} if key in ours else {})

@@ -5,6 +5,7 @@ from dataclasses import replace
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.cutting.hazards import at_landing, cautions_by_step
 from lepidos.core.errors import Refused, Unknown
+from lepidos.guide.own import forget
 from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.deck import slab
 from lepidos.stations.deck.landing_check import LandFish
@@ -101,6 +102,6 @@ class NearestTest(AppTest):
     def test_it_is_there_after_a_restart_whatever_the_order(self) -> None:
         self.land_near()
         (key,) = self.own_keys()
-        self.ctx.guide.forget("species", key)
+        forget(self.ctx.guide, "species", key)
         self.assertEqual(own_guide.take_in(self.ctx), [])
         self.assertEqual(self.ctx.guide.one(key).nearest, "pollack")

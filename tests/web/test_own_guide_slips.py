@@ -5,7 +5,7 @@ import threading
 import tomllib
 from random import Random
 
-from lepidos.guide.library import load_guide
+from lepidos.guide.own import forget, text_of
 from lepidos.stations.guide import own_guide
 from tests.web.sweep import SweepTest, spoiled
 
@@ -14,7 +14,7 @@ TRIED = 60
 
 class OwnGuideTest(SweepTest):
     def text(self, key: str = "cod", kind: str = "species") -> str:
-        return load_guide().text_of(kind, key).replace('code = "C"', 'code = "QC"')
+        return text_of(kind, key).replace('code = "C"', 'code = "QC"')
 
     def keep(self, key: str, toml: str, kind: str = "species"):
         return self.form("/guide/own", kind=kind, own_key=key, toml=toml)
@@ -113,10 +113,10 @@ class OwnGuideTest(SweepTest):
         for reader in readers:
             reader.start()
         for k in range(300):
-            self.ctx.guide._now(
+            self.ctx.guide.renew(
                 species=self.ctx.guide.species | {f"odd_{k}": self.ctx.guide.one("cod")}
             )
-            self.ctx.guide.forget("species", f"odd_{k}")
+            forget(self.ctx.guide, "species", f"odd_{k}")
         stop.set()
         for reader in readers:
             reader.join()

@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.fish.species import Species
+from lepidos.guide import own
 from lepidos.guide.library import Guide
 from lepidos.guide.plans import GRAVE, faults_of
 from lepidos.stations.base import undo
@@ -58,7 +59,7 @@ def _put(ctx: AppContext, kind: str, key: str, toml: str) -> None:
         read_own(ctx.guide, kind, key, toml)
     except ValueError as error:
         ctx.own_problems[kind, key] = _in_words(error)
-        ctx.guide.forget(kind, key)
+        own.forget(ctx.guide, kind, key)
 
 
 def follow_file(ctx: AppContext, kind: str, key: str) -> None:
@@ -68,7 +69,7 @@ def follow_file(ctx: AppContext, kind: str, key: str) -> None:
         toml = str(row.toml) if row else None
     if toml is None:
         ctx.own_problems.pop((kind, key), None)
-        ctx.guide.forget(kind, key)
+        own.forget(ctx.guide, kind, key)
     else:
         _put(ctx, kind, key, toml)
     ctx.changes.tell()
@@ -91,10 +92,10 @@ def _called(ctx: AppContext, kind: str, key: str) -> str:
 def text_of(ctx: AppContext, kind: str, key: str) -> str:
     """The TOML of one, the crew's own before ours: to copy and change, or to take along."""
     with ctx.store.reading():
-        own = {(str(r.kind), str(r.key)): str(r.toml) for r in ownguide.every()}
-    if (kind, key) in own:
-        return own[kind, key]
-    return ctx.guide.text_of(kind, key)
+        kept = {(str(r.kind), str(r.key)): str(r.toml) for r in ownguide.every()}
+    if (kind, key) in kept:
+        return kept[kind, key]
+    return own.text_of(kind, key)
 
 
 @dataclass(frozen=True)
@@ -149,7 +150,7 @@ def remove_own(ctx: AppContext, key: str, order: RemoveOwn) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         row = ownguide.get(order.kind, order.key)
-        if not ctx.guide.is_ours(order.kind, order.key) and _is_used(ctx, order):
+        if not own.is_ours(order.kind, order.key) and _is_used(ctx, order):
             raise Conflict(f"“{order.key}” is used by fish in this file; it stays")
         act = Act(ctx.ids, at)
         act.keep("own_guide", [row.id])
@@ -167,7 +168,8 @@ def read_own(guide: Guide, kind: str, key: str, toml: str) -> str:
     """Into a guide, when all that a page will ask of it can be answered. Raises ValueError."""
     trial = guide.copy()
     try:
-        name = trial.put_plan(key, toml) if kind == "plan" else trial.put_species(key, toml)
+        put = own.put_plan if kind == "plan" else own.put_species
+        name = put(trial, key, toml)
         try_out(trial, _concerned(trial, kind, key))
     except (KeyError, TypeError, AttributeError, IndexError) as error:
         # a value of quite another kind than is asked for, where the reader did not look for it
@@ -217,7 +219,7 @@ def _undo_own(ctx: AppContext, act: str, at: datetime) -> str:
     touched = _touched(ctx, act)
     said = undo_change(ctx, act, at)
     for kind, key in touched:
-        is_gone = not ownguide.find(kind, key) and not ctx.guide.is_ours(kind, key)
+        is_gone = not ownguide.find(kind, key) and not own.is_ours(kind, key)
         if is_gone and _is_used(ctx, RemoveOwn(kind, key)):
             raise Conflict(f"“{key}” is used by fish in this file; it stays")
     return said

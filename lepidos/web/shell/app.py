@@ -56,6 +56,7 @@ from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, kept, live, logs, preferences, progress
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
+from lepidos.web.shell.in_turn import InTurn
 from lepidos.web.shell.rates import Rates
 from lepidos.web.shell.render import TEMPLATES, compile_ahead
 from lepidos.web.shell.search_process import end_search, start_search
@@ -227,6 +228,7 @@ def make_app(settings: Settings) -> FastAPI:
     def favicon() -> Response:
         return Response(Path(STATIC / "mark.svg").read_bytes(), media_type="image/svg+xml")
 
+    app.add_middleware(InTurn)
     app.add_middleware(live.Marked)
     # a light level: a few more bytes cost less than the time to save them
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=3)

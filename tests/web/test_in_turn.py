@@ -1,0 +1,116 @@
+"""Pages one after another, entries at once."""
+
+import asyncio
+import unittest
+from unittest.mock import patch
+
+from starlette.types import Message, Receive, Scope, Send
+
+from lepidos.web.shell import in_turn
+from lepidos.web.shell.in_turn import InTurn
+
+
+class App:
+    """Answers when it is told to, and says what it works on."""
+
+    def __init__(self) -> None:
+        self.begun: list[str] = []
+        self.may_answer: dict[str, asyncio.Event] = {}
+        self.may_end = asyncio.Event()
+        self.may_end.set()
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        path = scope["path"]
+        self.begun.append(path)
+        await self.may_answer.setdefault(path, asyncio.Event()).wait()
+        if path == "/trips/broken":
+            raise RuntimeError("meant")
+        await send({"type": "http.response.start", "status": 200, "headers": []})
+        await self.may_end.wait()
+        await send({"type": "http.response.body", "body": path.encode()})
+
+    def answer(self, path: str) -> None:
+        self.may_answer[path].set()
+
+
+class InTurnTest(unittest.IsolatedAsyncioTestCase):
+    def setUp(self) -> None:
+        self.app = App()
+        self.door = InTurn(self.app)
+        self.said: list[Message] = []
+
+    async def ask(self, path: str, method: str = "GET") -> asyncio.Task[None]:
+        async def receive() -> Message:
+            raise AssertionError("nobody sends a body")
+
+        async def send(message: Message) -> None:
+            self.said.append(message)
+
+        scope = {"type": "http", "method": method, "path": path}
+        task = asyncio.create_task(self.door(scope, receive, send))
+        await self.settle()
+        return task
+
+    async def settle(self) -> None:
+        for _ in range(5):
+            await asyncio.sleep(0)
+
+    async def test_a_page_waits_for_the_page_before_it_in_line(self) -> None:
+        tasks = [await self.ask(f"/trips/{k}/pack") for k in range(3)]
+        for k in range(3):
+            self.assertEqual(self.app.begun, [f"/trips/{n}/pack" for n in range(k + 1)])
+            self.app.answer(f"/trips/{k}/pack")
+            await self.settle()
+        await asyncio.gather(*tasks)
+        bodies = [m["body"] for m in self.said if m["type"] == "http.response.body"]
+        self.assertEqual(bodies, [f"/trips/{k}/pack".encode() for k in range(3)])
+
+    async def test_entries_and_looks_at_one_thing_pass_a_page_that_is_made(self) -> None:
+        await self.ask("/trips/1/pack")
+        for path, method in (
+            ("/live/fish/1/weighings", "POST"), ("/trips/1/fish", "POST"), ("/fish/1", "GET"),
+            ("/b/AB2CD3", "GET"), ("/pieces/1", "GET"), ("/first-aid", "GET"),
+            ("/static/js/app.js", "GET"), ("/live/changes", "GET"),
+        ):  # fmt: skip
+            with self.subTest(path):
+                await self.ask(path, method)
+                self.assertEqual(self.app.begun[-1], path)
+        await self.ask("/trips/1/freezer")
+        self.assertNotIn("/trips/1/freezer", self.app.begun)
+        await self.ask("/season", "HEAD")
+        self.assertNotIn("/season", self.app.begun)
+
+    async def test_whoever_reads_slowly_holds_nobody_up(self) -> None:
+        self.app.may_end.clear()
+        await self.ask("/trips/1/pack")
+        await self.ask("/trips/1/freezer")
+        self.app.answer("/trips/1/pack")
+        await self.settle()
+        self.assertIn("/trips/1/freezer", self.app.begun)
+
+    async def test_a_page_that_fails_leaves_its_place(self) -> None:
+        task = await self.ask("/trips/broken")
+        await self.ask("/trips/1/pack")
+        self.app.answer("/trips/broken")
+        with self.assertRaises(RuntimeError):
+            await task
+        await self.settle()
+        self.assertIn("/trips/1/pack", self.app.begun)
+
+    async def test_a_long_report_is_not_waited_for_and_leaves_but_one_place(self) -> None:
+        with patch.object(in_turn, "LONG_S", 0.01):
+            report = await self.ask("/season")
+        await self.ask("/trips/1/pack")
+        await self.ask("/trips/1/freezer")
+        async with asyncio.timeout(5):
+            while "/trips/1/pack" not in self.app.begun:
+                await asyncio.sleep(0.01)
+        self.app.answer("/season")
+        await report
+        await self.settle()
+        # a place that was left is not left again when the report is done
+        self.assertNotIn("/trips/1/freezer", self.app.begun)
+
+
+if __name__ == "__main__":
+    unittest.main()
