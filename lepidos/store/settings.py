@@ -6,7 +6,7 @@ from lepidos.store import records
 from lepidos.store.earlier import Act
 from lepidos.store.ids import IdMaker
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import first
+from lepidos.store.rows import first, plain_sql
 from lepidos.store.tables.settings import SettingTable
 
 WATERS = "home waters"
@@ -25,8 +25,8 @@ MEALS_A_WEEK = "meals a week"
 
 def value(name: str) -> str | None:
     """What was chosen; None when nothing was."""
-    row = _row(name)
-    return row.value if row else None
+    rows = plain_sql("SELECT value FROM setting WHERE name = ?", name)
+    return next((str(text) for (text,) in rows), None)
 
 
 def _row(name: str) -> records.Setting | None:

@@ -128,6 +128,54 @@ class SlabPageTest(DeckPagesTest):
         self.assertIn("<th>Ice-days</th>", listed)
         self.assertIn("On the slab", self.text(f"{self.trip}/deck?by=%00&as=x"))
 
+    def test_what_is_kept_of_a_fish_is_never_older_than_the_fish(self) -> None:
+        """Its line on the slab is kept as long as it shows the same: after each change as anew."""
+        fish = self.land(self.trip, lies="iced", landed_at="2026-07-14T11:00")
+        other = self.land(self.trip, "cod", "60")
+        parties = re.findall(r'name="party" id="p-(\w+)"', self.text(f"{self.trip}/deck"))
+
+        def correct(**fields: object) -> None:
+            usual = {"species": "pollack", "length": "66", "landed_at": "2026-07-14T11:00"}
+            self.sent(f"{fish}/correct", **(usual | fields))
+
+        acts: dict[str, Callable[[], object]] = {
+            "another length": correct,
+            "another kind": lambda: correct(species="cod"),
+            "that kind again": correct,
+            "on the scale": lambda: correct(weight="3.1"),
+            "whose": lambda: correct(weight="3.1", party=parties[0]),
+            "another's": lambda: correct(weight="3.1", party=parties[1]),
+            "the core": lambda: self.sent(f"{fish}/core", core="9.5"),
+            "the other first": lambda: self.sent(
+                f"{other}/place", neighbour=fish.split("/")[-1], side="before"
+            ),
+            "a longer fish": lambda: self.land(self.trip, "ling", "120"),
+            "not bled": lambda: self.sent(f"{self.trip}/fish", species="turbot", length="45"),
+            "bled": lambda: self.sent(f"{self.unbled()}/states", state="bled"),
+            "in pounds": lambda: self.form("/units", back="/"),
+            "on the board": lambda: self.sent(f"{fish}/board"),
+            "the core again": lambda: self.sent(f"{fish}/core", core="47"),
+        }
+        before: list[str] = []
+        for name, act in acts.items():
+            with self.subTest(name):
+                act()
+                kept = self.slab("") + self.slab("?by=party")
+                self.assertNotEqual(kept, before)
+                before = self.slab("", anew=True) + self.slab("?by=party", anew=True)
+                self.assertEqual(kept, before)
+
+    def slab(self, by: str, anew: bool = False) -> list[str]:
+        """Each fish on the slab as it is shown, with what is kept or without."""
+        if anew:
+            self.assertTrue(self.ctx.memo._kept.pop("slab fish"))
+        return re.findall(r"<li data-fish.*?</li>", self.text(f"{self.trip}/deck{by}"))
+
+    def unbled(self) -> str:
+        (found,) = re.findall(r'"(/fish/\w+)/card"[^>]*>(?:(?!</li>).)*class="press"',
+                              " ".join(self.slab("")))  # fmt: skip
+        return str(found)
+
     def test_the_gauges_are_on_every_page(self) -> None:
         fish = self.land(self.trip)
         for path in (f"{self.trip}/deck", f"{self.trip}/table", fish, f"{fish}/card", f"{self.trip}/pack",

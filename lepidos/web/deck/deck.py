@@ -6,7 +6,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from markupsafe import Markup
 
-from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System
@@ -16,9 +15,9 @@ from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.base.waters import home_waters, nearness
 from lepidos.stations.deck import catch_import, landing, slab
 from lepidos.stations.guide import nearest
-from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
+from lepidos.web.deck.slab_lines import slab_lines
 from lepidos.web.drawings import fish
 from lepidos.web.drawings import slab as drawn_slab
 from lepidos.web.shell.access import role_of
@@ -61,8 +60,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         shelves=drawn_slab.shelves(
             drawn_slab.place(ctx.guide, view.waiting, across_m), by, ctx.clock()
         ),
-        reason=lambda row: queue.reason(ctx, row, system),
-        states=STATES,
+        slab_fish=slab_lines(request, view, by),
         landing_cautions=_landing_cautions(ctx),
         chips=_chips(ctx, system),
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
