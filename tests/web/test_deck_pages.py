@@ -129,7 +129,7 @@ class SlabPageTest(DeckPagesTest):
         self.assertIn("On the slab", self.text(f"{self.trip}/deck?by=%00&as=x"))
 
     def test_what_is_kept_of_a_fish_is_never_older_than_the_fish(self) -> None:
-        """Its line on the slab is kept as long as it shows the same: after each change as anew."""
+        """Its line on the slab is kept as long as it shows the same: after each change as if made again."""
         fish = self.land(self.trip, lies="iced", landed_at="2026-07-14T11:00")
         other = self.land(self.trip, "cod", "60")
         parties = re.findall(r'name="party" id="p-(\w+)"', self.text(f"{self.trip}/deck"))
@@ -162,12 +162,12 @@ class SlabPageTest(DeckPagesTest):
                 act()
                 kept = self.slab("") + self.slab("?by=party")
                 self.assertNotEqual(kept, before)
-                before = self.slab("", anew=True) + self.slab("?by=party", anew=True)
+                before = self.slab("", fresh=True) + self.slab("?by=party", fresh=True)
                 self.assertEqual(kept, before)
 
-    def slab(self, by: str, anew: bool = False) -> list[str]:
+    def slab(self, by: str, fresh: bool = False) -> list[str]:
         """Each fish on the slab as it is shown, with what is kept or without."""
-        if anew:
+        if fresh:
             self.assertTrue(self.ctx.memo._kept.pop("slab fish"))
         return re.findall(r"<li data-fish.*?</li>", self.text(f"{self.trip}/deck{by}"))
 

@@ -2,7 +2,7 @@
 
 One interpreter makes them all. Eight devices that look through the trip at once would each be
 answered later, and a weighing among them latest of all: it goes to the disk, and takes its place
-at the interpreter anew after each step. So a page waits for the page before it, while an entry and
+at the interpreter again after each step. So a page waits for the page before it, while an entry and
 a look at one fish, bag or piece share the interpreter with one page at most.
 """
 
