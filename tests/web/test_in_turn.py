@@ -1,13 +1,17 @@
 """Pages one after another, entries at once."""
 
 import asyncio
+import threading
 import unittest
+from concurrent.futures import ThreadPoolExecutor, wait
 from unittest.mock import patch
 
 from starlette.types import Message, Receive, Scope, Send
 
+from lepidos.stations.deck import slab
 from lepidos.web.shell import in_turn
 from lepidos.web.shell.in_turn import InTurn
+from tests.web.client import WebTest
 
 
 class App:
@@ -110,6 +114,35 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         await self.settle()
         # a place that was left is not left again when the report is done
         self.assertNotIn("/trips/1/freezer", self.app.begun)
+
+
+class AtTheAppsDoorTest(WebTest):
+    def test_a_landing_passes_a_page_and_the_next_page_does_not(self) -> None:
+        trip = self.start_trip()
+        begun, go_on = threading.Event(), threading.Event()
+        view = slab.view_slab
+
+        def slowly(*given: object) -> slab.Slab:
+            begun.set()
+            go_on.wait(60)
+            return view(*given)  # type: ignore[arg-type]
+
+        with (
+            patch.object(slab, "view_slab", slowly),
+            patch.object(in_turn, "LONG_S", 60.0),
+            ThreadPoolExecutor(2) as pool,
+        ):
+            first = pool.submit(self.client.get, f"{trip}/deck")
+            self.assertTrue(begun.wait(60))
+            second = pool.submit(self.client.get, f"{trip}/freezer")
+            try:
+                landed = self.form(f"/live{trip}/fish", species="cod", length="70", bled="on")
+                self.assertEqual(landed.status_code, 200, landed.text)
+                self.assertFalse(wait([second], 1.0).done)
+            finally:
+                go_on.set()
+            self.assertEqual(first.result(60).status_code, 200)
+            self.assertEqual(second.result(60).status_code, 200)
 
 
 if __name__ == "__main__":
