@@ -115,18 +115,25 @@ class FindTest(DeckTest):
         expect(page.locator("#s-saithe")).to_be_checked()
         expect(page.locator("#length")).to_be_focused()
         expect(page.get_by_text("✓ saithe,")).to_be_visible()
-        # down the list of what is left
+        # the list has gone, and is whole when it is opened again
         find = page.get_by_label("Find a fish by any of its names")
+        expect(find).to_be_hidden()
+        page.get_by_text("More …").click()
+        expect(find).to_have_value("")
+        expect(page.locator("label[for=s-zander]")).to_be_visible()
+        # down the list of what is left
         find.fill("haddock")
         find.press("ArrowDown")
         expect(page.locator("#s-haddock")).to_be_focused()
         expect(page.locator("#s-haddock")).to_be_checked()
+        expect(find).to_be_visible()  # by the arrows one goes on
         # what a fish that is not in the guide is like is found so, too
         page.get_by_text("It is not here: take the kind nearest to it").click()
         find.fill("whiting")
         find.press("Enter")
         expect(page.locator("#s-whiting")).to_be_checked()
         expect(page.locator("#nearest")).to_be_checked()
+        page.get_by_text("More …").click()
         page.get_by_text("It is not here: take the kind nearest to it").click()
         # nothing was typed: nothing is taken, and nothing is landed
         find.fill("")
@@ -186,7 +193,7 @@ class NearestTest(DeckTest):
         for cm in ("25", "27"):
             self.land(page, cm)
             expect(page.get_by_role("status")).to_contain_text("landed")
-        page.locator("label[for=s-albacore]:visible").first.click()
+        self.choose(page, "albacore")
         self.land(page, "60")
         expect(page.get_by_role("status")).to_contain_text("landed")
         expect(page.locator("#nearest")).not_to_be_checked()
@@ -221,12 +228,18 @@ class NearestTest(DeckTest):
         page.goto(f"{trip}/deck")
         self.assertFalse(page.locator("#nearest").is_checked())
 
-    def test_a_kind_from_far_down_the_list_leaves_the_panel_where_it_is(self) -> None:
+    def test_a_kind_from_far_down_the_list_brings_its_length_back_into_sight(self) -> None:
         page = self.open(LAPTOP)
         self.trip(page)
         page.get_by_text("More …").click()
         page.locator("label[for=s-zander]").click()
-        expect(page.get_by_label("Find a fish by any of its names")).to_be_in_viewport()
+        expect(page.get_by_text("✓ zander,")).to_be_in_viewport()
+        expect(page.get_by_label("Find a fish by any of its names")).to_be_hidden()
+        keypad = page.locator(".keypad").bounding_box()
+        below = page.get_by_role("button", name="Land it").bounding_box()
+        assert keypad
+        assert below
+        self.assertLessEqual(keypad["y"] + keypad["height"], below["y"])
         self.assertLess(page.evaluate("document.querySelector('.panel').scrollTop"), 200)
 
 

@@ -23,9 +23,10 @@ function landing() {
       document.addEventListener("lepidos:queue", () => this.count());
       document.addEventListener("lepidos:arrived", (e) => this.landed(e.detail));
       document.addEventListener("lepidos:refused", () => this.fillInRefused());
-      // the fish that is chosen already, touched again, closes the list, too
+      // whoever touches a kind has chosen, the one chosen already, too; by arrow keys one goes on through the list
       this.$refs.more?.addEventListener("click", (event) => {
-        if (event.target.matches("input[name=species]")) this.leaveList();
+        if (event.target.matches("label[for^='s-']") && event.detail) setTimeout(() => this.leaveList(true));
+        else if (event.target.matches("input[name=species]")) this.leaveList();
       });
       this.nearestChosen();
       this.count();
@@ -94,8 +95,12 @@ function landing() {
       const box = this.$root.querySelector(`#s-${kind}`);
       box.checked = true;
       this.chose(event);
-      this.leaveList();
-      (event.key === "Enter" ? this.$refs.length : box).focus();
+      const done = event.key === "Enter";
+      this.leaveList(done);
+      (done ? this.$refs.length : box).focus();
+      if (!done) return;
+      this.$refs.called.value = "";
+      this.narrow({ target: this.$refs.called });
     },
     // No fish of that name, so far: what is typed is what it is called, and every kind is shown to choose from.
     offerNearest(name) {
@@ -135,7 +140,7 @@ function landing() {
     nearKind(event) {
       this.$root.querySelector(`#s-${event.currentTarget.dataset.kind}`).checked = true;
       this.chose(event);
-      this.leaveList();
+      this.leaveList(event.detail > 0);
     },
     chose(event) {
       if (event && this.inRun) this.endRun();
@@ -152,8 +157,9 @@ function landing() {
       if (fromMore && event) this.leaveList();
       this.changed();
     },
-    leaveList() {
-      if (small.matches) this.$refs.more.open = false;
+    // on a phone the open list lies over all else, on a laptop it pushes the length out of sight
+    leaveList(done = false) {
+      if (done || small.matches) this.$refs.more.open = false;
     },
     async changed() {
       const one = this.species();
