@@ -25,8 +25,7 @@ class Shape(NamedTuple):
     thick_m: float
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(NamedTuple):
     """Where a piece lies in its bag: its lower left corner from the bag's own, and its size [m].
 
     The bag's opening is at the top.
@@ -50,8 +49,7 @@ class BagSize(NamedTuple):
         return self.length_m == 0
 
 
-@dataclass(frozen=True)
-class Laid:
+class Laid(NamedTuple):
     """Pieces in a bag of this width, in one layer: their places, and the bag's length [m]."""
 
     size: BagSize

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 # What an earlier state of the file gave is not asked for again, and a slab of sixty fish is large.
 MOST_KEPT = 24
 T = TypeVar("T")
+_MISSING: Any = object()
 Key = tuple[Any, ...]
 
 
@@ -57,9 +58,11 @@ class Memo:
         while True:
             with self._lock:
                 kept = self._kept.setdefault(key[0], OrderedDict())
-                if key in kept:
-                    kept.move_to_end(key)
-                    found: T = kept[key]
+                found: T = kept.get(key, _MISSING)
+                if found is not _MISSING:
+                    # a key's hash is made each time: while there is room the order is no matter
+                    if 2 * len(kept) > most:
+                        kept.move_to_end(key)
                     return found
                 others = self._making.get(key)
                 if others is None:
