@@ -33,9 +33,11 @@ class Side:
             **os.environ, "LEPIDOS_LOG_LEVEL": "error", "LEPIDOS_CLOCK_AT": CLOCK,
             "LEPIDOS_TIMEZONE": "Etc/GMT-1", "PYTHONPATH": str(root),
         }  # fmt: skip
+        # where an earlier version began
+        begins = "lepidos" if (root / "lepidos/__main__.py").exists() else "lepidos.cli"
         words = ["run", "--data-dir", tempfile.mkdtemp(), "--port", str(self.port)]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "lepidos", *words],
+            [sys.executable, "-m", begins, *words],
             cwd=root, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         self.times: dict[str, list[float]] = defaultdict(list)
