@@ -1,5 +1,6 @@
 """The cutters' boards of a trip, and the fish that a person put at a place of a board's row."""
 
+import json
 from collections.abc import Sequence
 from datetime import datetime
 
@@ -54,11 +55,12 @@ def names() -> dict[str, str]:
 def holds_of(board_ids: Sequence[str]) -> dict[str, list[str]]:
     """By board: the fish held there, in their order."""
     found: dict[str, list[str]] = {board_id: [] for board_id in board_ids}
-    rows = (
-        HoldTable.select().where(HoldTable.board.in_(list(board_ids))).order_by(HoldTable.position)
-    )
-    for row in rows:
-        found[row.board_id].append(row.fish_id)
+    query = """
+        SELECT board_id, fish_id FROM hold WHERE board_id IN (SELECT value FROM json_each(?))
+        ORDER BY position
+    """
+    for board_id, fish_id in plain_sql(query, json.dumps(list(board_ids))):
+        found[board_id].append(fish_id)
     return found
 
 

@@ -31,7 +31,7 @@ def refresh(fish_id: str, is_fillet: Callable[[str], bool]) -> records.FishNow:
         entries.is_undone(fish_id),
         is_fillet,
     )
-    FishNowTable.replace(**values).execute()
+    put_many(FishNowTable, [values])
     return fishes.now(fish_id)
 
 

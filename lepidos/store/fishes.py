@@ -2,15 +2,13 @@
 
 from datetime import datetime
 
-from peewee import fn
-
 from lepidos.core.errors import Unknown
 from lepidos.store import entries, records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import change as change_row
-from lepidos.store.rows import find, plain_sql, values
+from lepidos.store.rows import find, plain_sql
 from lepidos.store.standing import (
     by_fish,
     standing_of,
@@ -75,9 +73,7 @@ def change(fish: records.Fish, **values: object) -> records.Fish:
 
 def codes_of(trip_id: str) -> set[str]:
     """Every code used on a trip, withdrawn fish included."""
-    return {
-        row[0] for row in values(FishTable.select(FishTable.code).where(FishTable.trip == trip_id))
-    }
+    return {code for (code,) in plain_sql("SELECT code FROM fish WHERE trip_id = ?", trip_id)}
 
 
 def measure(ids: IdMaker, at: datetime, **values: object) -> records.Measurement:
@@ -103,13 +99,9 @@ def weigh(ids: IdMaker, at: datetime, **values: object) -> records.Weighing:
 
 def last_time(fish_id: str) -> datetime | None:
     """When the latest thing was done to a fish, undone or not."""
-    query = (
-        FactTable.select(FactTable.at)
-        .where(FactTable.fish == fish_id)
-        .order_by(FactTable.at.desc())
-        .limit(1)
-    )
-    return next((row[0] for row in values(query)), None)
+    ((at,),) = plain_sql("SELECT max(at) FROM fact WHERE fish_id = ?", fish_id)
+    found: datetime | None = FactTable.at.python_value(at)
+    return found
 
 
 def facts_of(fish_id: str, kind: str = "") -> list[records.Fact]:
@@ -166,22 +158,12 @@ def of_trip(trip_id: str) -> list[tuple[records.Fish, records.FishNow]]:
 
 def species_totals() -> list[tuple[str, int, float, float]]:
     """Over all trips, finished fish that were weighed whole: species, count, round, fillet [kg]."""
-    rows = (
-        FishNowTable.select(
-            FishNowTable.species,
-            fn.COUNT(),
-            fn.SUM(FishNowTable.whole_kg),
-            fn.SUM(FishNowTable.fillet_kg),
-        )
-        .where(
-            FishNowTable.stage == "done",
-            FishNowTable.whole_kg.is_null(False),
-            FishNowTable.fillet_kg > 0,
-        )
-        .group_by(FishNowTable.species)
-        .order_by(FishNowTable.species)
-    )
-    return list(rows.tuples())
+    query = """
+        SELECT species, count(*), sum(whole_kg), sum(fillet_kg) FROM fish_now
+        WHERE stage = 'done' AND whole_kg IS NOT NULL AND fillet_kg > 0
+        GROUP BY species ORDER BY species
+    """
+    return [(species, number, whole, fillet) for species, number, whole, fillet in plain_sql(query)]
 
 
 def any_of(species: str) -> bool:

@@ -8,7 +8,7 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, plain_sql, read
-from lepidos.store.standing import in_order, those_standing
+from lepidos.store.standing import all_standing, in_order, those_standing
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.fish import FishTable
 from lepidos.store.tables.packing import (
@@ -50,9 +50,8 @@ _SHARING: Ready[records.ShareRule] = _of_trip(ShareRuleTable)
 _WISHES: Ready[records.PartyWish] = _of_trip(PartyWishTable)
 _MARKS: Ready[records.PieceMark] = _of_trips_pieces(PieceMarkTable)
 _SAID: Ready[records.PartSaid] = _of_trips_pieces(PartSaidTable)
-_SUPPLIES: Ready[records.SupplyCount] = Ready(
-    lambda: in_order(those_standing(SupplyCountTable.select(), SupplyCountTable))
-)
+_SUPPLIES: Ready[records.SupplyCount] = all_standing(SupplyCountTable)
+_LABELS: Ready[records.LabelCount] = all_standing(LabelCountTable)
 
 
 def set_rule(ids: IdMaker, at: datetime, **values: object) -> records.BagRule:
@@ -198,7 +197,7 @@ class Labels(NamedTuple):
 
 def labels_now() -> Labels:
     """How the roll stands; without a count, of all labels that ever came out."""
-    rows = _standing(LabelCountTable.select(), LabelCountTable)
+    rows = _LABELS()
     since, held = (rows[-1].id, rows[-1].held) if rows else ("", None)
     query = """
         SELECT count(*), count(DISTINCT label_print.bag_id),

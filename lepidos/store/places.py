@@ -7,11 +7,13 @@ from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, plain_sql, read
-from lepidos.store.standing import in_order, those_standing
+from lepidos.store.standing import all_standing
 from lepidos.store.tables.bags import MoveTable
 from lepidos.store.tables.places import PlaceSaidTable, PlaceTable, StocktakeTable
 
 _PLACES: Ready[records.Place] = Ready(lambda: PlaceTable.select().order_by(PlaceTable.id))
+_SAID: Ready[records.PlaceSaid] = all_standing(PlaceSaidTable)
+_STOCKTAKES: Ready[records.Stocktake] = all_standing(StocktakeTable)
 
 
 def places() -> list[tuple[records.Place, int]]:
@@ -63,8 +65,7 @@ def place_said(row_id: str) -> records.PlaceSaid:
 
 def said_of_places() -> dict[str, records.PlaceSaid]:
     """By place: what it is like, where somebody said."""
-    rows = read(in_order(those_standing(PlaceSaidTable.select(), PlaceSaidTable)))
-    return {row.place_id: row for row in rows}
+    return {row.place_id: row for row in _SAID()}
 
 
 def kg_in() -> dict[str, float]:
@@ -102,5 +103,4 @@ def stocktake(row_id: str) -> records.Stocktake:
 
 def last_stocktakes() -> dict[str, records.Stocktake]:
     """By place: the last count that stands."""
-    rows = read(in_order(those_standing(StocktakeTable.select(), StocktakeTable)))
-    return {row.place_id: row for row in rows}
+    return {row.place_id: row for row in _STOCKTAKES()}

@@ -5,10 +5,17 @@ from datetime import datetime
 from lepidos.core.errors import Unknown
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
+from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find
-from lepidos.store.standing import in_order, standing
+from lepidos.store.standing import in_order, standing, those_standing
 from lepidos.store.tables.receipts import CostTable, ReceiptLinkTable
+
+_COSTS: Ready[records.Cost] = Ready(
+    lambda trip: in_order(
+        those_standing(CostTable.select().where(CostTable.trip == trip), CostTable)
+    )
+)
 
 
 def add_cost(
@@ -28,7 +35,7 @@ def get_cost(cost_id: str) -> records.Cost:
 
 def costs_of(trip_id: str) -> list[records.Cost]:
     """A trip's costs that stand, as they were entered."""
-    return standing(in_order(CostTable.select().where(CostTable.trip == trip_id)), CostTable)
+    return _COSTS(trip_id)
 
 
 def add_link(

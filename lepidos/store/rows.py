@@ -1,6 +1,7 @@
 """What every repository does with a table: read, find, add and change rows, as frozen records."""
 
 from collections.abc import Callable
+from functools import cache
 from typing import Any
 
 from peewee import SQL, ModelSelect
@@ -87,16 +88,38 @@ def first(query: ModelSelect) -> Any:
 
 def find(model: type[Table], row_id: str, what: str) -> Any:
     """The record of that id, undone or not. Raises Unknown, which names `what`."""
-    found = first(model.select().where(model._meta.primary_key == row_id))
-    if found is None:
+    found = plain_sql(_by_key(model), row_id)
+    if not found:
         raise Unknown(what, row_id)
-    return found
+    return MAKERS[model](found[0])
+
+
+@cache
+def _by_key(model: type[Table]) -> str:
+    names = ", ".join(f.column_name for f in model._meta.sorted_fields)
+    key = model._meta.primary_key.column_name
+    return f"SELECT {names} FROM {model._meta.table_name} WHERE {key} = ?"  # noqa: S608
 
 
 def add(model: type[Table], **values: object) -> Any:
-    """Write a new row; its record."""
-    row = model.create(**values)
-    return model.record(*(getattr(row, name) for name in columns(model)))
+    """Write a new row; its record. Raises KeyError for a name that is not one of its columns."""
+    fields = model._meta.combined  # by a field's name, and by its column's
+    given = {fields[name]: value for name, value in values.items()}
+    for field in model._meta.sorted_fields:
+        if field.default is not None:
+            given.setdefault(field, field.default)
+    plain_sql(
+        _insert(model, tuple(field.column_name for field in given)),
+        *(field.db_value(value) for field, value in given.items()),
+    )
+    return model.record(*(given.get(field) for field in model._meta.sorted_fields))
+
+
+@cache
+def _insert(model: type[Table], names: tuple[str, ...]) -> str:
+    """In SQL of our own: building such a query each time cost a third of what a landing takes."""
+    marks = ", ".join("?" * len(names))
+    return f"INSERT INTO {model._meta.table_name} ({', '.join(names)}) VALUES ({marks})"  # noqa: S608
 
 
 def change(model: type[Table], record: Any, **values: object) -> Any:

@@ -44,6 +44,11 @@ def standing_of(model) -> Ready:
     )
 
 
+def all_standing(model) -> Ready:
+    """All rows that stand, in the order in which they were made."""
+    return Ready(lambda: in_order(those_standing(model.select(), model)))
+
+
 def standing_of_these(model) -> Ready:
     """Several fish's rows that stand, in the order in which they were made."""
     return Ready(

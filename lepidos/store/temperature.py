@@ -8,11 +8,13 @@ import numpy as np
 from lepidos.core.freezer.temperature_log import Readings, merged
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
+from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
-from lepidos.store.rows import find, plain_sql, read
-from lepidos.store.standing import in_order, those_standing
+from lepidos.store.rows import find, plain_sql
+from lepidos.store.standing import all_standing
 from lepidos.store.tables.places import TemperatureLogTable, TemperatureSliceTable
 
+_LOGS: Ready[records.TemperatureLog] = all_standing(TemperatureLogTable)
 DAY_S = 86_400
 CENTI = 100
 
@@ -59,9 +61,7 @@ def get(row_id: str) -> records.TemperatureLog:
 
 def logs() -> list[records.TemperatureLog]:
     """Those that stand, in the order in which they were taken in."""
-    rows = in_order(those_standing(TemperatureLogTable.select(), TemperatureLogTable))
-    found: list[records.TemperatureLog] = read(rows)
-    return found
+    return _LOGS()
 
 
 def readings_of(log_ids: list[str], since: datetime | None = None) -> Readings:

@@ -5,10 +5,13 @@ from datetime import datetime
 
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
+from lepidos.store.ready import Ready
 from lepidos.store.rows import add as add_row
 from lepidos.store.rows import find, plain_sql
-from lepidos.store.standing import in_order, standing
+from lepidos.store.standing import in_order, standing, standing_of
 from lepidos.store.tables.trials import TrialFishTable, TrialTable
+
+_OF_FISH: Ready[records.TrialFish] = standing_of(TrialFishTable)
 
 
 def add(ids: IdMaker, at: datetime, **values: object) -> records.Trial:
@@ -40,8 +43,7 @@ def fish_of(trial_id: str) -> list[records.TrialFish]:
 
 def of_fish(fish_id: str) -> tuple[records.Trial, records.TrialFish] | None:
     """The trial that a fish is in, if that stands."""
-    query = TrialFishTable.select().where(TrialFishTable.fish == fish_id)
-    for row in standing(in_order(query), TrialFishTable)[::-1]:
+    for row in _OF_FISH(fish_id)[::-1]:
         trial = next((t for t in every() if t.id == row.trial_id), None)
         if trial is not None:
             return trial, row
