@@ -76,10 +76,11 @@ WATCH_S = 60.0
 MOST_AT_ONCE = 3  # requests that are worked on; the others wait in line
 END_S = 10.0  # a copy of a large file takes seconds; nobody waits longer for the end
 
+# what is asked most stands first: a request looks through them in this order
 ROUTERS = (
-    preferences, kept, live, progress, trips, deck, card, rule_cards, queue, table_plan,
-    fish_view, wishes, history, cutters, pack, piece, label, receipt, freezer, place, use_next,
-    yieldbook, every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide, species,
+    deck, fish_view, queue, pack, live, freezer, yieldbook, card, preferences, kept, progress,
+    trips, rule_cards, table_plan, wishes, history, cutters, piece, label, receipt, place, use_next,
+    every_fish, trials_page, millimetres, what_if, bundle, own_guide, guide, species,
     identification, devices, health, licences, boat, guest, settings_page, demo_door, demo_round,
     *api.STATIONS,
 )  # fmt: skip
