@@ -1,8 +1,10 @@
 """Pages one after another, entries at once."""
 
 import asyncio
+import functools
 import threading
 import unittest
+from collections.abc import Callable, Coroutine
 from concurrent.futures import ThreadPoolExecutor, wait
 from unittest.mock import patch
 
@@ -37,7 +39,18 @@ class App:
         self.may_answer[path].set()
 
 
-class InTurnTest(unittest.IsolatedAsyncioTestCase):
+def in_a_loop(test: Callable[..., Coroutine[None, None, None]]) -> Callable[..., None]:
+    """Runs it in a thread of its own: in this one the loop of the browser's tests may be running."""
+
+    @functools.wraps(test)
+    def run(self: unittest.TestCase) -> None:
+        with ThreadPoolExecutor(1) as pool:
+            pool.submit(asyncio.run, test(self)).result(60)
+
+    return run
+
+
+class InTurnTest(unittest.TestCase):
     def setUp(self) -> None:
         self.app = App()
         self.door = InTurn(self.app)
@@ -59,6 +72,7 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         for _ in range(5):
             await asyncio.sleep(0)
 
+    @in_a_loop
     async def test_a_page_waits_for_the_page_before_it_in_line(self) -> None:
         tasks = [await self.ask(f"/trips/{k}/pack") for k in range(3)]
         for k in range(3):
@@ -69,6 +83,7 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         bodies = [m["body"] for m in self.said if m["type"] == "http.response.body"]
         self.assertEqual(bodies, [f"/trips/{k}/pack".encode() for k in range(3)])
 
+    @in_a_loop
     async def test_entries_and_looks_at_one_thing_pass_a_page_that_is_made(self) -> None:
         await self.ask("/trips/1/pack")
         for path, method in (
@@ -84,6 +99,7 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         await self.ask("/season", "HEAD")
         self.assertNotIn("/season", self.app.begun)
 
+    @in_a_loop
     async def test_whoever_reads_slowly_holds_nobody_up(self) -> None:
         self.app.may_end.clear()
         await self.ask("/trips/1/pack")
@@ -92,6 +108,7 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         await self.settle()
         self.assertIn("/trips/1/freezer", self.app.begun)
 
+    @in_a_loop
     async def test_a_page_that_fails_leaves_its_place(self) -> None:
         task = await self.ask("/trips/broken")
         await self.ask("/trips/1/pack")
@@ -101,6 +118,7 @@ class InTurnTest(unittest.IsolatedAsyncioTestCase):
         await self.settle()
         self.assertIn("/trips/1/pack", self.app.begun)
 
+    @in_a_loop
     async def test_a_long_report_is_not_waited_for_and_leaves_but_one_place(self) -> None:
         with patch.object(in_turn, "LONG_S", 0.01):
             report = await self.ask("/season")

@@ -7,6 +7,7 @@ a look at one fish, bag or piece share the interpreter with one page at most.
 """
 
 import asyncio
+from contextlib import ExitStack
 
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -27,23 +28,18 @@ class InTurn:
             await self._app(scope, receive, send)
             return
         await self._place.acquire()
-        free = asyncio.Event()
+        with ExitStack() as place:
+            place.callback(self._place.release)
 
-        def leave() -> None:
-            if not free.is_set():
-                free.set()
-                self._place.release()
+            async def sending(message: Message) -> None:
+                place.close()  # it is made: a slow network between is no matter of the next one's
+                await send(message)
 
-        async def sending(message: Message) -> None:
-            leave()  # it is made: a slow network between is no matter of the next one's
-            await send(message)
-
-        long = asyncio.get_running_loop().call_later(LONG_S, leave)
-        try:
-            await self._app(scope, receive, sending)
-        finally:
-            long.cancel()
-            leave()
+            long = asyncio.get_running_loop().call_later(LONG_S, place.close)
+            try:
+                await self._app(scope, receive, sending)
+            finally:
+                long.cancel()
 
 
 def _is_page(scope: Scope) -> bool:
