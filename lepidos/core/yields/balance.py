@@ -111,7 +111,7 @@ def fillet_yield(
     """Fillet per round weight, the skin named; None while no fillet is weighed.
 
     `skin` is "mixed" when some pieces kept theirs.
-    `trusted` is False when the round weight was worked back from a gutted one.
+    `trusted` is False when the round weight was calculated from a gutted one.
     """
     kg = math.fsum(p.kg for p in weighed.parts if catalogue[p.slot.piece].counts_as == "fillet")
     if kg == 0:

@@ -53,7 +53,7 @@ class RoundWeight:
 
 
 def round_weight(now: FishNow, species: Species, level: float = 0.9) -> RoundWeight:
-    """Weighed whole, else worked back from gutted, else from the length."""
+    """Weighed whole, else calculated from the gutted weight, else from the length."""
     if now.whole_kg is not None:
         return RoundWeight(now.whole_kg, None)
     length_type = cast(LengthType, now.length_type)
