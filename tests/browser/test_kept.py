@@ -57,6 +57,7 @@ class WithoutSignalTest(BrowserTest):
         page.goto("/")
         note = page.locator(".kept-note")
         expect(note).to_contain_text("No answer: this page is of")
+        expect(page.locator(".keypad")).to_be_visible()  # and with it the script
         page.locator("label", has_text="Mackerel").first.click()
         page.get_by_label("Length, cm").fill("31.5")
         page.get_by_role("button", name="Land it").click()
