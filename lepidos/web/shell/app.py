@@ -74,8 +74,8 @@ Errors are problem documents after RFC 9457."""
 
 WATCH_S = 60.0
 MOST_AT_ONCE = 3  # requests that are worked on; the others wait in line
-# before garbage is looked for: by Python's 700 all that is remembered was gone through (0.1 s, and
-# everybody waits) seven times where it is once now; hardly anything of a page needs looking for
+# Garbage is looked for after so many. At Python's own 700 the whole memory was searched seven times
+# as often, 0.1 s each in which everybody waits; most of what a page makes is freed without it.
 NEW_OBJECTS = 10_000
 END_S = 10.0  # a copy of a large file takes seconds; nobody waits longer for the end
 
