@@ -59,12 +59,17 @@ class Server:
     """
 
     def __init__(
-        self, folder: Path, demo: bool = False, searches: bool = True, **settings: str
+        self,
+        folder: Path,
+        demo: bool = False,
+        searches: bool = True,
+        errors: Path | None = None,
+        **settings: str,
     ) -> None:
         self.folder = folder
         self.port = free_port()
         self.base = f"http://127.0.0.1:{self.port}"
-        self.errors = folder / "errors.txt"  # what the app says on the terminal
+        self.errors = errors or folder / "errors.txt"  # what the app says on the terminal
         self._settings = settings
         self._demo, self._searches = demo, searches
         self._process: ForkServerProcess | None = None

@@ -2,23 +2,25 @@
 
 import secrets
 import sqlite3
-import threading
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from contextlib import ExitStack, closing, contextmanager, suppress
 from datetime import UTC, datetime
 from pathlib import Path
-from urllib.parse import quote
 
 from peewee import PeeweeException
 from playhouse.pool import PooledSqliteDatabase
 
-from lepidos.store import backups, data_file, migrate
-from lepidos.store.file_problems import DamagedFile, GoneFile, LockedFile, told_by
+from lepidos.store import backups, data_file, durable, file_mark, migrate
+from lepidos.store.file_problems import DamagedFile, LockedFile, told_by
+from lepidos.store.open_file import OpenFile
 from lepidos.store.snapshot import snapshot
 from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Row
+from lepidos.store.turns import Stuck, Turns
 
 BUSY_SECONDS = 1.8  # whoever waits to write is told within two seconds that it cannot be
+STUCK_SECONDS = 0.3  # a lock held for longer is not our own copy's or another command's (practice)
+FOLD_PAGES = 1000  # in the log of changes before it is folded into the file: SQLite's own default
 # synchronous = FULL: a commit that was answered is on the disk, also when the power goes.
 PRAGMAS = {
     "journal_mode": "wal",
@@ -26,6 +28,7 @@ PRAGMAS = {
     "synchronous": 2,
     "cache_size": -16_000,
     "busy_timeout": round(BUSY_SECONDS * 1000),
+    "wal_autocheckpoint": 0,  # the log is folded by `Store.writing`, which knows when
 }
 
 
@@ -39,9 +42,8 @@ class Store:
             str(path), pragmas=PRAGMAS, max_connections=None, check_same_thread=False,
         )  # fmt: skip
         self._anchor: sqlite3.Connection | None = None
-        self._found = (0, 0)  # the disk and the number on it of the file that was opened
-        # writers of this process wait in line: SQLite's own waiting looks again ever more seldom
-        self._turn = threading.RLock()
+        self._file = OpenFile(path)
+        self._turns = Turns(BUSY_SECONDS, STUCK_SECONDS)
 
     @classmethod
     def open(cls, path: Path, make: bool = True) -> "Store":
@@ -58,18 +60,18 @@ class Store:
             store._anchor = sqlite3.connect(path, check_same_thread=False, timeout=BUSY_SECONDS)
             store._anchor.execute("PRAGMA journal_mode = WAL")
             store._anchor.execute("PRAGMA synchronous = FULL")
+            store._anchor.execute("PRAGMA wal_autocheckpoint = 0")
             store._anchor.execute("BEGIN IMMEDIATE")  # a file that cannot be written is told now
             store._anchor.execute("ROLLBACK")
             _copy_before_migration(store._anchor, path)
             migrate.up(store._anchor)
+            store._file.opened()
         except sqlite3.Error as error:
             store.close()
             raise told_by(path, error) or DamagedFile(path, str(error)) from error
         except BaseException:
             store.close()
             raise
-        found = path.stat()
-        store._found = (found.st_dev, found.st_ino)
         store._database.bind(TABLES, bind_refs=False, bind_backrefs=False)
         return store
 
@@ -79,11 +81,12 @@ class Store:
         if self._anchor is not None:
             self._anchor.close()
             self._anchor = None
+        self._file.close()
 
     @contextmanager
     def reading(self) -> Iterator[None]:
         """One consistent view of the file, on this thread; the same question is asked once."""
-        self._is_there()
+        self._file.check()
         with self._told(), self._database.connection_context(), self._database.atomic(), snapshot():
             yield
 
@@ -95,24 +98,30 @@ class Store:
         Raises: LockedFile when others have written for `BUSY_SECONDS` without an end; another
         FileProblem when the file cannot be written.
         """
-        if not self._turn.acquire(timeout=BUSY_SECONDS):
-            raise LockedFile(self.path)
         try:
-            self._is_there()
-            database = self._database
-            with self._told(), database.connection_context(), database.atomic("IMMEDIATE"):
-                yield
-        finally:
-            self._turn.release()
+            with self._turns.mine():
+                self._file.check()
+                with self._told(), ExitStack() as stack:
+                    stack.enter_context(self._database.connection_context())
+                    with self._turns.asking():
+                        stack.enter_context(self._database.atomic("IMMEDIATE"))
+                    self._file.check_log()
+                    fold = self._mark_before_fold()
+                    yield
+                self._file.check()  # what was written to a file that was exchanged is not answered
+                if fold and self._anchor:
+                    with suppress(sqlite3.Error):  # it is written; the next write folds
+                        self._file.fold(self._anchor)
+        except Stuck as error:
+            raise LockedFile(self.path) from error
 
-    def _is_there(self) -> None:
-        """What is written to a file that was moved or deleted would be lost with it."""
-        try:
-            found = self.path.stat()
-        except OSError as error:
-            raise GoneFile(self.path) from error
-        if (found.st_dev, found.st_ino) != self._found:
-            raise GoneFile(self.path)
+    def _mark_before_fold(self) -> bool:
+        """Whether the log is to be folded after this transaction; the file is marked for it."""
+        if self._file.frames() < FOLD_PAGES:
+            return False
+        if mark := self._file.next_mark():
+            self._database.execute_sql("UPDATE file_mark SET mark = ?", (str(mark),))
+        return True
 
     @contextmanager
     def _told(self) -> Iterator[None]:
@@ -125,9 +134,17 @@ class Store:
             raise
 
     def mark(self) -> None:
-        """Mark the file as written by this start, so that an exchanged file is noticed."""
-        if self._anchor is not None:
-            data_file.mark(self._anchor, self.path)
+        """Mark the file as written by this start, so that an exchanged file is noticed.
+
+        Raises FileProblem when there is no room for a mark; the file can be used without one.
+        """
+        if self._anchor is None:
+            return
+        try:
+            if mark := file_mark.renew(self._anchor, self.path):
+                self._file.marked(mark, file_mark.Place.of(self._anchor))
+        except (sqlite3.Error, OSError) as error:
+            raise told_by(self.path, error) or error from error
 
     def schema_version(self) -> int:
         """The number of the last migration the file has."""
@@ -161,7 +178,7 @@ class Store:
         Raises: FileExistsError: a backup never overwrites; FileProblem: of the file, or of the
         place of the copy.
         """
-        self._is_there()
+        self._file.check()
         copy_file(self.path, target)
 
 
@@ -177,14 +194,13 @@ def copy_file(path: Path, target: Path) -> None:
     """As `Store.backup`, of a file that need not be open."""
     if target.exists():
         raise FileExistsError(f"{target} is there already; a backup never overwrites")
-    data_file.make_folder(target.parent)
+    durable.make_folder(target.parent)
     partial = target.with_name(target.name + ".part")
-    data_file.make_private(partial)
+    durable.make_private(partial)
     try:
         with closing(sqlite3.connect(path, timeout=BUSY_SECONDS)) as source:
             _copy(source, path, partial)
-        data_file.sync(partial)
-        partial.rename(target)
+        durable.move(partial, target)
     finally:
         partial.unlink(missing_ok=True)
 
@@ -200,11 +216,8 @@ def last_entry(file: sqlite3.Connection) -> str:
 def has_all(path: Path, last: str) -> bool:
     """Whether a copy was made after what was done last, see `last_entry`."""
     try:
-        with closing(sqlite3.connect(f"file:{quote(str(path))}?immutable=1", uri=True)) as copy:
-            return str(copy.execute("SELECT mark FROM file_mark").fetchone()[0]).endswith(
-                f" {last}"
-            )
-    except (sqlite3.Error, TypeError):
+        return file_mark.alone(path).endswith(f" {last}")
+    except sqlite3.Error:
         return False
 
 
@@ -215,7 +228,7 @@ def _copy(source: sqlite3.Connection, path: Path, partial: Path) -> None:
             copy.execute("PRAGMA journal_mode = DELETE")
             with copy:
                 # laid in the file's place, it is not taken for the file that was there
-                data_file.set_mark(copy, f"copy {secrets.token_hex(8)} {last_entry(copy)}")
+                file_mark.put(copy, f"copy {secrets.token_hex(8)} {last_entry(copy)}")
             found = copy.execute("PRAGMA integrity_check").fetchone()[0]
     except sqlite3.Error as error:
         source.rollback()

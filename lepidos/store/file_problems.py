@@ -1,9 +1,12 @@
 """What can be wrong with the data file. Each says what it is, what that means, and what to do."""
 
+import errno
+import shutil
 from pathlib import Path
 
 from lepidos.core.errors import LepidosError
 
+INDEX_BYTES = 32_768  # SQLite, "WAL-mode File Format": the index grows by so much
 RESTORE = "To go back to a copy, stop the app and run: lepidos restore FILE"
 
 
@@ -99,7 +102,21 @@ class StaleLog(FileProblem):
             path,
             f"{path.name} was exchanged, and {path.name}-wal beside it belongs to the old one.",
             "Opened together they would damage each other, so neither was opened.",
-            f"Put the old {path.name} back beside its -wal, or name the file you want: {RESTORE}",
+            f"Put the old {path.name} back beside its -wal, or name the file you want: {RESTORE} "
+            "What is here now is set aside, not deleted.",
+        )
+
+
+class StrayLog(FileProblem):
+    """Nothing says whose the log of changes beside the file is, and with it the file is damaged."""
+
+    def __init__(self, path: Path) -> None:
+        super().__init__(
+            path,
+            f"{path.name} and {path.name}-wal beside it do not fit together.",
+            f"{path.name} alone is sound. What is in -wal would spoil it, so neither was opened.",
+            f"Copy the folder {path.parent} first. Then put back the {path.name} that -wal belongs "
+            "to, or move -wal away and start: the last entries are then missing.",
         )
 
 
@@ -172,8 +189,14 @@ _BY_NAME = {
 }
 
 
+_BY_NUMBER = {errno.ENOSPC: FullDisk, errno.EDQUOT: FullDisk, errno.EROFS: ReadOnlyFile}
+
+
 def told_by(path: Path, error: BaseException) -> FileProblem | None:
-    """What an error of SQLite, or of peewee around one, says of the file; None: it is our fault."""
+    """What an error of SQLite (or of peewee around one) or of the system says of the file.
+
+    None: it is our fault.
+    """
     at: BaseException | None = error
     # SQLite takes a full disk's transaction back by itself, and peewee stumbles on that
     while at is not None:
@@ -184,13 +207,25 @@ def told_by(path: Path, error: BaseException) -> FileProblem | None:
 
 
 def _told_by_one(path: Path, error: BaseException) -> FileProblem | None:
+    if isinstance(error, OSError) and error.errno in _BY_NUMBER:
+        return _BY_NUMBER[error.errno](path)
     family = "_".join(str(getattr(error, "sqlite_errorname", "")).split("_")[:2])
     if family in _BY_NAME:
         return _BY_NAME[family](path)
     if family == "SQLITE_CANTOPEN":
         return UnreadableFile(path, str(error))
+    if family == "SQLITE_IOERR" and _is_full(path):
+        return FullDisk(path)
     if family in {"SQLITE_CORRUPT", "SQLITE_IOERR"}:
         return DamagedFile(path, str(error))
     if family == "SQLITE_NOTADB":
         return ForeignFile(path, "it is no SQLite file, or its beginning is damaged")
     return None
+
+
+def _is_full(path: Path) -> bool:
+    """Whether there is no room for what SQLite keeps beside an open file, its index of the log."""
+    try:
+        return shutil.disk_usage(path.parent).free < INDEX_BYTES
+    except OSError:
+        return False

@@ -1,16 +1,18 @@
 """Going back to a copy: what was there is set aside whole, and nothing is lost half-way.
 
-The app must not run meanwhile, see `running`.
+The app must not run meanwhile, see `running`. A sound file stays under its name until the copy
+takes it: whenever the power goes, the app starts on one or the other.
 """
 
+import os
 import shutil
 import sqlite3
-from contextlib import closing
+from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
 
 from lepidos.core.errors import Refused
-from lepidos.store import backups, data_file, migrate
+from lepidos.store import backups, data_file, durable, migrate
 from lepidos.store.database import copy_file
 from lepidos.store.file_problems import DamagedFile, FileProblem, NoFile, told_by
 
@@ -30,13 +32,15 @@ def restore(path: Path, source: Path, now: datetime) -> Path | None:
         raise NoFile(source)
     if path.exists() and source.samefile(path):
         raise Refused({"": f"{source} is the data file itself"})
-    data_file.make_folder(path.parent)
+    durable.make_folder(path.parent)
     fresh = path.with_name(f"{path.name}.restored")
     try:
         _bring(source, fresh)
-        _keep_copy(path, now)
-        aside = _set_aside(path, now)
-        fresh.rename(path)
+        # one that is not is set aside as it is: it may be what the restore is for
+        if whole := _is_whole(path):
+            _keep_copy(path, now)
+        aside = _set_aside(path, now, whole)
+        durable.move(fresh, path)
         data_file.describe(path)
         return aside
     finally:
@@ -48,7 +52,7 @@ def _bring(source: Path, fresh: Path) -> None:
     """A checked copy beside the data file, brought forward to today's schema."""
     for tail in _BELONG[:2]:
         if (part := source.with_name(f"{source.name}{tail}")).exists():
-            data_file.make_private(beside := fresh.with_name(f"{fresh.name}{tail}"))
+            durable.make_private(beside := fresh.with_name(f"{fresh.name}{tail}"))
             shutil.copyfile(part, beside)
     try:
         data_file.look(fresh, make=False)
@@ -63,29 +67,50 @@ def _bring(source: Path, fresh: Path) -> None:
     except FileProblem as problem:
         problem.what = problem.what.replace(str(fresh), str(source))
         raise
-    data_file.sync(fresh)
 
 
 def _keep_copy(path: Path, now: datetime) -> None:
     target = path.parent / data_file.BACKUPS / backups.name_of(now, "restore")
-    if not path.exists() or target.exists():
-        return
-    try:
-        copy_file(path, target)
-    except FileProblem:
-        return  # it may be what the restore is for; it is set aside as it is
+    if not target.exists():
+        with suppress(FileProblem):  # it is sound, as far as a start looks; it is set aside, too
+            copy_file(path, target)
 
 
-def _set_aside(path: Path, now: datetime) -> Path | None:
+def _set_aside(path: Path, now: datetime, whole: bool) -> Path | None:
     parts = [path.with_name(f"{path.name}{tail}") for tail in _BELONG]
     if not any(part.exists() for part in parts):
         return None
     folder = path.parent / SET_ASIDE / f"{now:%Y%m%dT%H%M%S}"
     while folder.exists():
         folder = folder.with_name(f"{folder.name}x")
-    folder.mkdir(parents=True, mode=0o700)
-    # the file goes first: without its log of changes it would open, and lack what was done last
-    for part in parts:
+    durable.make_folder(folder)
+    # One that cannot stay goes first: without its log it would open, and lack what was done last.
+    stays = whole and _link(path, folder / path.name)
+    for part in parts[1:] if stays else parts:
         if part.exists():
             part.rename(folder / part.name)
+            durable.sync(path.parent)
+    durable.sync(folder)
     return folder
+
+
+def _is_whole(path: Path) -> bool:
+    """Whether a file is sound and needs no log beside it, since that was folded in."""
+    try:
+        data_file.look(path, make=False)
+        with closing(sqlite3.connect(path)) as file:
+            if file.execute("PRAGMA integrity_check(1)").fetchone()[0] != "ok":
+                return False
+    except (FileProblem, OSError, sqlite3.Error):
+        return False
+    log = path.with_name(f"{path.name}-wal")
+    return not log.exists() or log.stat().st_size == 0
+
+
+def _link(path: Path, other: Path) -> bool:
+    """Give a file a second name; False where the disk has no such thing, a stick's for example."""
+    try:
+        os.link(path, other)
+    except OSError:
+        return False
+    return True

@@ -7,7 +7,7 @@ from pathlib import Path
 from filelock import FileLock, Timeout
 
 from lepidos.core.errors import Conflict
-from lepidos.store.data_file import make_folder
+from lepidos.store.durable import make_folder
 
 
 @contextmanager

@@ -1,12 +1,14 @@
 """Which copies are kept, and going back to one."""
 
+import os
 import sqlite3
 import tempfile
 import unittest
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import closing
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 from unittest.mock import patch
 
 from hypothesis import given
@@ -163,40 +165,59 @@ class RestoreTest(AppTest):
         with self.assertRaisesRegex(Refused, "is the data file itself"):
             restore(self.path, self.path, NOON)
 
-    def test_stopped_after_any_step_nothing_is_lost_and_the_same_command_finishes(self) -> None:
+    def test_stopped_before_any_step_the_file_opens_and_the_same_command_finishes(self) -> None:
         self.ctx.store.close()
-        whole, renames = self.path.read_bytes(), 0
-        real = Path.rename
-        for stop_at in range(6):
+        whole, steps = self.path.read_bytes(), 0
+        seen = set()
+        for stop_at in range(20):
             with tempfile.TemporaryDirectory() as name:
                 path = Path(name) / "lepidos.sqlite"
                 path.write_bytes(whole)
-                renames = 0
+                path.with_name("lepidos.sqlite-mark").write_text("0123456789abcdef")
+                steps = 0
 
-                def rename(self: Path, target: Path, stop_at: int = stop_at) -> Path:
-                    nonlocal renames
-                    renames += 1
-                    if renames > stop_at:
-                        raise KeyboardInterrupt
-                    return real(self, target)
+                def stepping(
+                    real: Callable[..., Any], stop_at: int = stop_at
+                ) -> Callable[..., Any]:
+                    def step(*given: Any) -> Any:
+                        nonlocal steps
+                        steps += 1
+                        if steps > stop_at:
+                            raise KeyboardInterrupt
+                        return real(*given)
 
-                with patch.object(Path, "rename", rename):
+                    return step
+
+                with (
+                    patch.object(Path, "rename", stepping(Path.rename)),
+                    patch.object(Path, "replace", stepping(Path.replace)),
+                    patch("os.link", stepping(os.link)),
+                ):
                     try:
                         restore(path, self.copy, NOON)
                         break
                     except KeyboardInterrupt:
                         pass
-                if path.exists():
-                    self.assertEqual(self.fish(path), 2)
-                else:
-                    with self.assertRaises(MissingFile):
-                        Store.open(path)
+                Store.open(path).close()
+                seen.add(self.fish(path))
                 restore(path, self.copy, NOON)
                 self.assertEqual(self.fish(path), 1)
                 found = [*Path(name).glob("set-aside/*/lepidos.sqlite"),
                          *(b.path for b in backups.listed(Path(name) / "backups"))]  # fmt: skip
                 self.assertIn(2, [self.fish(one) for one in found], stop_at)
-        self.assertGreaterEqual(renames, 3)  # the copy, the old file, the new one
+        self.assertGreaterEqual(steps, 4)  # the copy, the old file, its mark, the new one
+        self.assertEqual(seen, {1, 2})  # before it has the name, and after
+
+    def test_a_damaged_file_goes_aside_before_what_lies_beside_it(self) -> None:
+        self.ctx.store.close()
+        self.path.write_bytes(b"SQLite format 3\0" + bytes(4096))
+        beside = self.path.with_name("lepidos.sqlite-wal")
+        beside.write_bytes(b"what was done last")
+        aside = restore(self.path, self.copy, NOON)
+        assert aside
+        self.assertEqual((aside / beside.name).read_bytes(), b"what was done last")
+        self.assertFalse(beside.exists())
+        self.assertEqual(self.fish(self.path), 1)
 
     def test_a_running_app_is_not_restored_under_its_feet(self) -> None:
         with only_one(self.path), self.assertRaisesRegex(Conflict, "is running"), only_one(self.path):  # fmt: skip

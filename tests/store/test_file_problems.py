@@ -3,13 +3,17 @@
 import os
 import sqlite3
 import tempfile
+import threading
+import time
 import unittest
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import closing
 from pathlib import Path
+from unittest.mock import patch
 
 from lepidos.store import data_file, migrate
-from lepidos.store.database import Store
+from lepidos.store.database import BUSY_SECONDS, Store
 from lepidos.store.file_problems import (
     DamagedFile,
     EmptyFile,
@@ -23,6 +27,7 @@ from lepidos.store.file_problems import (
     NoFile,
     ReadOnlyFile,
     StaleLog,
+    StrayLog,
     told_by,
 )
 from tests.app import AppTest
@@ -47,6 +52,7 @@ class FileTest(unittest.TestCase):
         with self.assertRaisesRegex(kind, words) as caught:
             Store.open(self.path, make)
         after = {p.name: p.read_bytes() for p in self.folder.glob("lepidos*") if p.is_file()}
+        after.pop("lepidos.sqlite-shm", None)  # SQLite's own, made again whenever it is missing
         self.assertEqual(after, before)
         return caught.exception
 
@@ -211,6 +217,54 @@ class StartTest(FileTest):
             found = again._database.execute_sql("SELECT COUNT(*) FROM sharpening").fetchone()
         self.assertEqual(found, (1,))
 
+    def test_a_mark_that_a_power_cut_left_empty_or_torn_is_no_reason_not_to_start(self) -> None:
+        store = Store.open(self.path)
+        store.mark()
+        beside = self.path.with_name("lepidos.sqlite-mark")
+        whole = beside.read_bytes()
+        log = self.with_an_entry(store)
+        for torn in (b"", whole[:7], b"\0" * len(whole), b"\xff\xfe", None):
+            with self.subTest(mark=torn):
+                self.path.with_name("lepidos.sqlite-wal").write_bytes(log)
+                beside.unlink(missing_ok=True)
+                if torn is not None:
+                    beside.write_bytes(torn)
+                again = Store.open(self.path)
+                again.mark()
+                self.assertEqual(self.sharpenings(again), 1)
+                again.close()
+                self.assertRegex(beside.read_text(), "^[0-9a-f]{16}$")
+
+    def with_an_entry(self, store: Store) -> bytes:
+        """The log of a store that was killed after an entry, which is in neither file then."""
+        anchor = store._anchor
+        assert anchor
+        anchor.execute(
+            "INSERT INTO sharpening VALUES ('S1', 'Ines', '', '2026-07-14T09:00:00.000Z')"
+        )
+        anchor.commit()
+        log, old = self.path.with_name("lepidos.sqlite-wal").read_bytes(), self.path.read_bytes()
+        store.close()
+        self.path.write_bytes(old)
+        return log
+
+    def sharpenings(self, store: Store) -> int:
+        with store.reading():
+            return int(store._database.execute_sql("SELECT COUNT(*) FROM sharpening").fetchone()[0])
+
+    def test_a_log_that_would_spoil_a_sound_file_is_not_opened_with_it(self) -> None:
+        store = Store.open(self.path)
+        log = self.with_an_entry(store)
+        with closing(sqlite3.connect(self.path)) as other:  # the same pages are other tables here
+            other.execute("DROP TABLE sharpening")
+            other.execute("PRAGMA journal_mode = DELETE")
+            other.execute("VACUUM")
+        self.path.with_name("lepidos.sqlite-wal").write_bytes(log)
+        problem = self.refused(StrayLog, "do not fit together")
+        self.assertRegex(problem.do, "^Copy the folder .* first")
+        self.path.with_name("lepidos.sqlite-wal").unlink()
+        Store.open(self.path).close()
+
 
 class RunningTest(AppTest):
     def test_a_file_that_is_moved_or_exchanged_takes_nothing_more(self) -> None:
@@ -226,6 +280,97 @@ class RunningTest(AppTest):
         path.unlink()
         away.rename(path)
         self.assertEqual(self.land(trip).subject_kind, "fish")
+
+    def test_a_copy_laid_over_the_file_takes_nothing_more(self) -> None:
+        trip = self.start_trip()
+        self.ctx.store.mark()
+        path, copy = self.ctx.store.path, self.folder / "copy.sqlite"
+        self.ctx.store.backup(copy)
+        alone = path.read_bytes()  # as somebody copies it without its log
+        self.land(trip)
+        self.fold()
+        now = path.read_bytes()
+        laid: dict[str, bytes] = {
+            "a copy": copy.read_bytes(),
+            "an earlier moment of the same start": alone,
+            "nothing": b"",
+            "something else": b"a shopping list" * 9999,
+            "half of it": now[: len(now) // 2],
+        }
+        for what, data in laid.items():
+            with self.subTest(what=what):
+                path.write_bytes(data)  # the number of the file on the disk stays
+                for _ in range(3):
+                    with self.assertRaisesRegex(GoneFile, "Nothing more is saved"):
+                        self.land(trip)
+                with self.assertRaises(GoneFile), self.ctx.store.reading():
+                    self.fail("a file that is another one is read")
+                path.write_bytes(now)
+                self.assertEqual(self.land(trip).subject_kind, "fish")
+                self.fold()
+                now = path.read_bytes()
+
+    def fold(self) -> None:
+        """The log is folded into the file by a write that finds it long."""
+        with patch("lepidos.store.database.FOLD_PAGES", 1), self.ctx.store.writing():
+            pass
+        self.assertEqual(self.ctx.store._file.frames(), 0)
+
+    def test_a_log_that_is_exchanged_takes_nothing_more(self) -> None:
+        trip = self.start_trip()
+        self.ctx.store.mark()
+        self.land(trip)
+        log = self.ctx.store.path.with_name("lepidos.sqlite-wal")
+        now = log.read_bytes()
+        laid = {"nothing": b"", "another log": now[:16] + b"other salts"[:8] + now[24:]}
+        for what, data in laid.items():
+            with self.subTest(what=what):
+                log.write_bytes(data)
+                with self.assertRaises(GoneFile):
+                    self.land(trip)
+                log.write_bytes(now)
+                self.land(trip)
+                now = log.read_bytes()
+        away = log.with_name("away")
+        log.rename(away)
+        with self.assertRaises(GoneFile):
+            self.land(trip)
+        away.rename(log)
+        self.land(trip)
+
+    def test_folding_the_log_amid_readers_and_copies_is_no_exchange(self) -> None:
+        trip = self.start_trip()
+        store = self.ctx.store
+        store.mark()
+        began = store._file.next_mark()
+        ended, wrong = threading.Event(), []
+
+        def read() -> None:
+            try:
+                while not ended.is_set():
+                    with store.reading():
+                        time.sleep(0.001)
+                    store.backup(self.folder / f"copy-{time.monotonic_ns()}.sqlite")
+            except BaseException as error:
+                wrong.append(error)
+
+        readers = [threading.Thread(target=read) for _ in range(2)]
+        for reader in readers:
+            reader.start()
+        with patch("lepidos.store.database.FOLD_PAGES", 20):
+            for _ in range(60):
+                self.land(trip)
+        ended.set()
+        for reader in readers:
+            reader.join()
+        self.assertEqual(wrong, [])
+        now = store._file.next_mark()
+        assert began
+        assert now
+        self.assertGreater(now.folds - began.folds, 10)
+        with closing(sqlite3.connect(store.path)) as other:  # another program folds it
+            other.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+        self.land(trip)
 
     def test_a_full_disk_is_called_so_and_leaves_nothing_half_saved(self) -> None:
         trip = self.start_trip()
@@ -249,6 +394,25 @@ class RunningTest(AppTest):
             ]
             execute("PRAGMA max_page_count = 1000000")
         self.assertEqual(counted, [done, done])
+        self.land(trip)
+
+    def test_of_many_writers_one_waits_for_a_lock_and_the_others_are_told_at_once(self) -> None:
+        trip = self.start_trip()
+        store, took = self.ctx.store, []
+
+        def write() -> None:
+            began = time.monotonic()
+            with self.assertRaises(LockedFile), store.writing():
+                self.fail("the lock is another's")
+            took.append(time.monotonic() - began)
+
+        with closing(sqlite3.connect(store.path, isolation_level=None)) as other:
+            other.execute("BEGIN IMMEDIATE")
+            with ThreadPoolExecutor(3) as three:  # as many as the app works on at once
+                for _ in range(45):
+                    three.submit(write)
+        self.assertEqual(len(took), 45)
+        self.assertLessEqual(sum(t > 0.9 * BUSY_SECONDS for t in took), 3)
         self.land(trip)
 
     def test_a_writer_that_waits_is_told_and_readers_go_on(self) -> None:

@@ -38,6 +38,7 @@ from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.stations.guide.own_guide import take_in
 from lepidos.stations.health.copies import Copies
 from lepidos.store.database import Store
+from lepidos.store.file_problems import FileProblem
 from lepidos.store.ids import IdMaker
 from lepidos.web import api
 from lepidos.web.api.contract import document
@@ -176,7 +177,10 @@ def make_app(settings: Settings) -> FastAPI:
         ctx = replace(ctx, labels=LabelQueue(ThreadPoolExecutor(1, "labels")))
         ctx.labels.on_news = ctx.changes.tell
         app.state.context = ctx
-        ctx.store.mark()
+        try:
+            ctx.store.mark()
+        except FileProblem as problem:  # a full disk: what is there can be read all the same
+            log.warning("mark", problem=str(problem))
         watching = threading.Event()
         watch = (app.state.log_folder, app.state.copies, ctx, watching)
         watcher = threading.Thread(target=_watch, args=watch, daemon=True)

@@ -6,7 +6,6 @@ machine's names, `.local` and private addresses, so that nobody can use it again
 
 import hashlib
 import ipaddress
-import os
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
@@ -17,7 +16,7 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
-from lepidos.store.data_file import make_folder, make_private
+from lepidos.store import durable
 
 AUTHORITY_LASTS = timedelta(days=3650)
 MACHINE_LASTS = timedelta(days=397)  # browsers take no longer ones (CA/Browser Forum, ballot SC31)
@@ -58,7 +57,7 @@ def certificates(
 
     It needs another for a name or address that it does not bear, and thirty days before its end.
     """
-    make_folder(folder)
+    durable.make_folder(folder)
     files = Certificates(folder / "authority.pem", folder / MACHINE, folder / "machine-key.pem")
     signing = folder / "authority-key.pem"
     if not files.authority.exists() or not signing.exists():
@@ -94,7 +93,7 @@ def _make_authority(
         .sign(key, hashes.SHA256())
     )
     _write_key(signing, key)
-    _write(path, made.public_bytes(serialization.Encoding.PEM))
+    durable.write(path, made.public_bytes(serialization.Encoding.PEM))
 
 
 def _make_machines(
@@ -128,7 +127,7 @@ def _make_machines(
     )
     _write_key(files.key, key)
     pem = serialization.Encoding.PEM
-    _write(files.chain, made.public_bytes(pem) + authority.public_bytes(pem))
+    durable.write(files.chain, made.public_bytes(pem) + authority.public_bytes(pem))
 
 
 def _builder(
@@ -177,14 +176,7 @@ def _write_key(path: Path, key: ec.EllipticCurvePrivateKey) -> None:
     pem = key.private_bytes(
         serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption()
     )
-    _write(path, pem)
-
-
-def _write(path: Path, data: bytes) -> None:
-    whole = path.with_name(f"{path.name}.new")
-    make_private(whole)
-    whole.write_bytes(data)
-    os.replace(whole, path)
+    durable.write(path, pem)
 
 
 def machine_now() -> datetime:
