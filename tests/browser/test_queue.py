@@ -14,19 +14,35 @@ async ([url, answers]) => {
   const kept = new Map();
   const test = window.test = { posted: [], told: [], later: [], kept, answers, at: 1000, keys: 0, room: 5 };
   test.store = {
+    get length() { return kept.size; },
+    key: (n) => [...kept.keys()][n] ?? null,
     getItem: (name) => kept.get(name) ?? null,
-    setItem: (name, text) => { if (JSON.parse(text).length > test.room) throw new Error("no room"); kept.set(name, text); },
+    setItem: (name, text) => {
+      if (kept.size >= test.room && !kept.has(name)) throw new Error("no room");
+      kept.set(name, text);
+    },
     removeItem: (name) => kept.delete(name),
   };
-  test.queue = makeQueue({
+  test.page = (post) => makeQueue({
     store: test.store,
-    post: async (path, fields) => { test.posted.push([path, Object.fromEntries(fields)]); return test.answers.shift() ?? null; },
+    post,
     newKey: () => `key-${++test.keys}`,
     units: () => "imperial",
     tell: (name, detail) => test.told.push([name, detail?.entry?.key ?? null]),
     now: () => test.at,
     later: (task) => { test.later.push(task); return () => { test.later = test.later.filter((t) => t !== task); }; },
   });
+  test.queue = test.page(async (path, fields) => {
+    test.posted.push([path, Object.fromEntries(fields)]);
+    return test.answers.shift() ?? null;
+  });
+}
+"""
+# Another page of the browser whose one request hangs until the test answers it.
+SLOW_PAGE = """
+() => {
+  test.slow = test.page(() => new Promise((answer) => { test.answerSlow = answer; }));
+  test.slow.send();
 }
 """
 OK = {"ok": True, "status": 200, "body": {"sentence": "P1: gut"}}
@@ -36,7 +52,7 @@ REFUSED = {"ok": False, "status": 422, "body": {"errors": [{"field": "weight", "
 
 
 class QueueTest(BrowserTest):
-    def queue(self, *answers: dict[str, Any]) -> Page:
+    def queue(self, *answers: dict[str, Any] | None) -> Page:
         page = self.open()
         page.goto("/guide/techniques")
         page.evaluate(SETTING, [script_url("queue.js"), list(answers)])
@@ -150,15 +166,77 @@ class QueueTest(BrowserTest):
         self.assertEqual(thrown, "no room")
         self.assertEqual(self.names(page, "waiting"), ["1"])
 
-    def test_landings_of_an_earlier_version_are_taken_over(self) -> None:
-        page = self.queue(OK)
+    def test_what_earlier_versions_kept_is_taken_over_in_its_order(self) -> None:
+        page = self.queue(None, OK)
         page.evaluate(
-            "() => { test.kept.set('old', JSON.stringify([{ key: 'k', trip: 't1', said: 'cod', fields: [], at: 0 }]));"
-            " test.queue.takeOver('old'); }"
+            """() => {
+              test.room = 9;
+              const list = (name, ...entries) => test.kept.set(name, JSON.stringify(entries));
+              list("old", { key: "k", trip: "t1", said: "cod", fields: [], at: 0 });
+              const kept = (said) => ({ key: said, group: "t1", path: "/take", said, fields: [], at: 5 });
+              list("lepidos.waiting", kept("ling"), kept("bream"));
+              list("lepidos.refused", { ...kept("plaice"), problem: [["", "No"]] });
+              test.queue.add("/take", "t1", "turbot", []);
+              test.queue.takeOver(["old", "lepidos.waiting", "lepidos.refused"]);
+            }"""
         )
-        self.assertEqual(self.names(page, "waiting", "t1"), ["cod"])
+        self.assertEqual(self.names(page, "waiting", "t1"), ["cod", "ling", "bream", "turbot"])
+        self.assertEqual(self.names(page, "refused"), ["plaice"])
         self.assertEqual(page.evaluate("test.queue.waiting()[0].path"), "/live/trips/t1/fish")
-        self.assertFalse(page.evaluate("test.kept.has('old')"))
+        kept: list[str] = page.evaluate("[...test.kept.keys()]")
+        self.assertFalse({"old", "lepidos.waiting", "lepidos.refused"} & set(kept))
+
+    def test_without_room_to_take_them_over_earlier_entries_stay_as_they_were(self) -> None:
+        page = self.queue()
+        kept = page.evaluate(
+            """() => {
+              test.room = 2;
+              const entries = ["1", "2"].map((key) => ({ key, trip: "t1", said: "cod", fields: [], at: 0 }));
+              test.kept.set("old", JSON.stringify(entries)).set("other", "1");
+              test.queue.takeOver(["old"]);
+              return [...test.kept.keys(), JSON.parse(test.kept.get("old")).length];
+            }"""
+        )
+        self.assertEqual(kept, ["other", "old", 2])
+
+    def test_a_late_failure_on_one_page_takes_nothing_from_another(self) -> None:
+        page = self.queue()
+        self.add(page, "1")
+        self.add(page, "2")
+        page.evaluate(SLOW_PAGE)
+        page.evaluate("answers => { test.answers = answers; }", [OK])
+        self.retry(page)  # the first is there; nobody answered for the second
+        self.assertEqual(self.names(page, "waiting"), ["2"])
+        page.evaluate("answer => test.answerSlow(answer)", LATER)  # of the first
+        self.settle(page)
+        self.assertEqual(self.names(page, "waiting"), ["2"])
+        page.evaluate("() => { test.slow.send(); }")
+        page.evaluate("answers => { test.answers = answers; }", [OK])
+        self.retry(page)
+        page.evaluate("answer => test.answerSlow(answer)", REFUSED)
+        self.settle(page)
+        self.assertEqual((self.names(page, "waiting"), self.names(page, "refused")), ([], []))
+        arrived = [key for name, key in page.evaluate("test.told") if name == "arrived"]
+        self.assertEqual(arrived, ["key-1", "key-2"])
+
+    def test_what_two_pages_sent_is_told_once(self) -> None:
+        page = self.queue()
+        self.add(page, "1")
+        page.evaluate(SLOW_PAGE)
+        page.evaluate("answers => { test.answers = answers; }", [OK])
+        self.retry(page)
+        page.evaluate("answer => test.answerSlow(answer)", OK)
+        self.settle(page)
+        arrived = [key for name, key in page.evaluate("test.told") if name == "arrived"]
+        self.assertEqual(arrived, ["key-1"])
+
+    def test_what_a_closed_page_left_is_sent_by_another(self) -> None:
+        page = self.queue()
+        page.evaluate(SLOW_PAGE)
+        page.evaluate("() => test.slow.add('/take', 'fish:1', '1', [['weight', '1']])")
+        page.evaluate("answers => { test.answers = answers; test.queue.watch(); }", [OK])
+        self.retry(page)
+        self.assertEqual(self.names(page, "waiting"), [])
 
     def test_only_what_the_server_cannot_have_is_taken_back(self) -> None:
         page = self.queue()

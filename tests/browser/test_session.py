@@ -84,7 +84,7 @@ class SessionTest(DeckTest):
         expect(page.locator(f"#bench-take button[value='{slot}']")).to_have_count(0, timeout=20_000)
         # the button goes on before the server has answered
         page.wait_for_function(
-            "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0",
+            "() => Object.keys(localStorage).filter((name) => name.startsWith('lepidos.waiting/')).length === 0",
             timeout=20_000,
         )
         return slot

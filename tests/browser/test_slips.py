@@ -44,7 +44,7 @@ class EnterTest(SessionTest):
                 "button[form=weigh]:not(.default)", has_text=re.compile(r"^\s*Fillet A\s*$")
             ).click()
             page.wait_for_function(
-                "() => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === 0"
+                "() => Object.keys(localStorage).filter((name) => name.startsWith('lepidos.waiting/')).length === 0"
             )
         question = page.locator("#bench-questions .question")
         expect(question).to_contain_text(
@@ -110,10 +110,11 @@ class SetAsideFishTest(SessionTest):
 
 class WaitingTest(SessionTest):
     may_lose_the_server = True
+    expects = ("status of 503",)
 
     def wait_for_queue(self, page: Page, entries: int) -> None:
         page.wait_for_function(
-            "n => JSON.parse(localStorage.getItem('lepidos.waiting') || '[]').length === n",
+            "n => Object.keys(localStorage).filter((name) => name.startsWith('lepidos.waiting/')).length === n",
             arg=entries,
         )
 
@@ -148,6 +149,35 @@ class WaitingTest(SessionTest):
         self.assertEqual(len(hung), 1)
         page.locator("#d-weighings summary").click()
         expect(page.locator("#d-weighings tbody tr")).to_have_count(1)
+
+    def test_of_two_pages_neither_loses_what_the_other_keeps(self) -> None:
+        first = self.bench()
+        second = first.context.new_page()
+        second.goto(first.url)
+        second.locator("#weight").wait_for()
+        late: list[Route] = []
+        first.context.route("**/live/fish/*/weighings", lambda r: late.append(r))
+        first.locator("#weight").fill("0.4")
+        first.locator("#weight").press("Enter")
+        self.wait_for_queue(first, 1)
+        while not late:
+            first.wait_for_timeout(20)
+        second.locator("#weight").fill("0.3")
+        second.locator("#weight").press("Enter")
+        self.wait_for_queue(second, 2)
+        late[0].fulfill(
+            status=503,
+            headers={"retry-after": "5", "content-type": "application/json"},
+            body='{"detail": "Something else is writing."}',
+        )
+        first.context.unroute("**/live/fish/*/weighings")
+        for other in late[1:]:
+            other.continue_()
+        self.wait_for_queue(first, 0)
+        self.wait_for_queue(second, 0)
+        for page in (first, second):
+            page.locator("#d-weighings summary").click()
+            expect(page.locator("#d-weighings tbody tr")).to_have_count(2)
 
 
 class AsideTest(SessionTest):
