@@ -15,7 +15,14 @@ from lepidos.store.rows import plain_sql, read
 from lepidos.store.tables import TABLES, EarlierTable
 from lepidos.store.tables.base import Table
 
-_BY_NAME: dict[str, type[Table]] = {model._meta.table_name: model for model in TABLES}
+# what an act may write over: no other table is put back, whatever a row of `earlier` says
+WRITTEN_OVER = frozenset(
+    {"trip", "person", "party", "fish", "measurement", "rule_card", "place", "board", "hold",
+     "own_guide", "setting"}
+)  # fmt: skip
+_BY_NAME: dict[str, type[Table]] = {
+    model._meta.table_name: model for model in TABLES if model._meta.table_name in WRITTEN_OVER
+}
 # rows of these are never thrown away: they are marked as undone, see `entries.undo`
 LEDGER = frozenset({"fish", "measurement"})
 
@@ -51,6 +58,8 @@ def put_back(ids: IdMaker, at: datetime, act: str) -> list[tuple[str, str]]:
     """
     rows = of_act(act)[::-1]
     for row in rows:
+        if row.of_table not in WRITTEN_OVER:
+            raise Conflict("That cannot be undone")
         if _later(row):
             raise Conflict("That was changed again since; undo the later change first")
     for row in rows:
@@ -71,10 +80,15 @@ def of_row(table: str, row_id: str) -> list[records.Earlier]:
 
 
 def _as_it_is(table: str, row_id: str) -> dict[str, object] | None:
-    names = [field.column_name for field in _BY_NAME[table]._meta.sorted_fields]
+    names = columns_of(table)
     query = f"SELECT {', '.join(names)} FROM {table} WHERE {_key(table)} = ?"  # noqa: S608
     found = plain_sql(query, row_id)
     return dict(zip(names, found[0], strict=True)) if found else None
+
+
+def columns_of(table: str) -> list[str]:
+    """The names of a table's columns in the file."""
+    return [field.column_name for field in _BY_NAME[table]._meta.sorted_fields]
 
 
 def _key(table: str) -> str:
@@ -96,7 +110,8 @@ def _put_back_one(ids: IdMaker, at: datetime, row: records.Earlier) -> None:
         if row.before is None:
             plain_sql(f"DELETE FROM {table} WHERE {key} = ?", row.row_id)  # noqa: S608
             return
-        values = json.loads(row.before)
+        known = columns_of(table)  # never the names that a row brings along
+        values = {name: v for name, v in json.loads(row.before).items() if name in known}
         now = _as_it_is(table, row.row_id)
         if "revision" in values:  # a later one wins where two files meet
             values["revision"] = (now or values)["revision"] + 1

@@ -32,10 +32,14 @@ class IdMaker:
 
 
 def read_id(text: str) -> ULID | None:
-    """A key as what it is; None of none, and of one that somebody wrote by hand."""
+    """A key as what it is; None of none, and of one that somebody wrote by hand.
+
+    A key can name a time that no calendar has, up to the year 10 889: then it was not made by us.
+    """
     try:
-        return ULID.from_str(text)
-    except ValueError:
+        found = ULID.from_str(text)
+        return found if found.datetime else None
+    except (ValueError, OverflowError, OSError):
         return None
 
 

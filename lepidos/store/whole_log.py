@@ -1,7 +1,8 @@
 """The whole log as plain rows, table by table: what goes out in a bundle and comes in from one.
 
 What is derived (`fish_now`, `bag_now`) is left out: it is calculated again where the log comes in.
-Entries that took a bundle in are left out too: they tell of this file, not of what was done.
+So are entries that took a bundle in, which tell of this file and not of what was done, and all that
+is one machine's own: who may do what, the secret addresses of receipts, settings.
 """
 
 import sqlite3
@@ -15,6 +16,7 @@ from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Day, Instant
 
 DERIVED = ("fish_now", "bag_now")
+OF_MACHINE = ("migration", "file_mark", "device", "receipt_link", "setting")
 IMPORT = "bundle.import"
 CHUNK = 2000
 
@@ -61,9 +63,7 @@ def shapes(file: sqlite3.Connection) -> tuple[TableShape, ...]:
     """The tables of the log, each after those that it refers to."""
     query = "SELECT name FROM sqlite_schema WHERE type = 'table' AND name NOT LIKE 'sqlite_%'"
     names = [name for (name,) in file.execute(query)]
-    found = {
-        n: _shape(file, n) for n in names if n not in (*DERIVED, "migration", "file_mark", "device")
-    }
+    found = {n: _shape(file, n) for n in names if n not in (*DERIVED, *OF_MACHINE)}
     ordered: dict[str, TableShape] = {}
     while len(ordered) < len(found):
         for name in sorted(found.keys() - ordered.keys()):
@@ -92,10 +92,17 @@ def _shape(file: sqlite3.Connection, name: str) -> TableShape:
 def rows_of(file: sqlite3.Connection, shape: TableShape) -> Iterator[Row]:
     """All rows of a table: by their key, entries by their time."""
     order = f"at, {shape.key}" if shape.name == "entry" else shape.key
-    where = f" WHERE action <> '{IMPORT}'" if shape.name == "entry" else ""
+    where = _WITHOUT.get(shape.name, "")
     columns = ", ".join(f'"{name}"' for name in shape.names)
     # names are the file's own
     return file.execute(f"SELECT {columns} FROM {shape.name}{where} ORDER BY {order}")  # noqa: S608
+
+
+# what a setting was before is the machine's own, too
+_WITHOUT = {
+    "entry": f" WHERE action <> '{IMPORT}'",
+    "earlier": f" WHERE of_table NOT IN {OF_MACHINE}",
+}
 
 
 @contextmanager

@@ -21,7 +21,8 @@ from lepidos.stations.guide.own_guide import take_in
 from lepidos.store import bags, fish_now
 from lepidos.store.backups import name_of
 from lepidos.store.data_file import BACKUPS
-from lepidos.store.merge import Report, merge
+from lepidos.store.merge import merge
+from lepidos.store.merge_names import Report
 from lepidos.store.staged import StagedLog
 from lepidos.store.whole_log import IMPORT
 

@@ -7,6 +7,21 @@ from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, Text
 
 from lepidos.store.tables.base import Day, Instant, Row, Table
 from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.kinds import (
+    Action,
+    Date,
+    Few,
+    Flag,
+    Key,
+    Marks,
+    Metres,
+    Moment,
+    Name,
+    PieceKg,
+    Share,
+    Skin,
+    Word,
+)
 from lepidos.store.tables.places import PlaceTable
 from lepidos.store.tables.trips import PartyTable, TripTable
 
@@ -18,27 +33,27 @@ class Bag(NamedTuple):
     nobody said. `pack`: how it was closed.
     """
 
-    id: str
-    code: str
-    trip_id: str
-    party_id: str | None
-    species: str
-    piece: str
-    tail: bool
-    skin: str
-    servings: int
-    kg: float
-    measured: bool
-    caught_on: date
-    packed_on: date
-    best_by: date
-    sealed_at: datetime
-    purpose: str
-    width_m: float
-    length_m: float
-    from_roll: bool
-    thick_m: float
-    pack: str
+    id: Key
+    code: Word
+    trip_id: Key
+    party_id: Key | None
+    species: Word
+    piece: Word
+    tail: Flag
+    skin: Skin
+    servings: Few
+    kg: PieceKg
+    measured: Flag
+    caught_on: Date
+    packed_on: Date
+    best_by: Date
+    sealed_at: Moment
+    purpose: Word
+    width_m: Metres
+    length_m: Metres
+    from_roll: Flag
+    thick_m: Metres
+    pack: Word
 
 
 class BagTable(Row):
@@ -75,20 +90,20 @@ class Portion(NamedTuple):
     `thick` of its portions are thick ones, counted from the head end; the rest is its tail.
     """
 
-    id: str
-    bag_id: str
-    weighing_id: str
-    position: int
-    from_m: float
-    to_m: float
-    share: float
-    kg: float
-    serving_kg: float
-    length_m: float
-    tail_apart: bool
-    per_bag: int
-    cuts: str
-    thick: int
+    id: Key
+    bag_id: Key
+    weighing_id: Key
+    position: Few
+    from_m: Metres
+    to_m: Metres
+    share: Share
+    kg: PieceKg
+    serving_kg: PieceKg
+    length_m: Metres
+    tail_apart: Flag
+    per_bag: Few
+    cuts: Marks
+    thick: Few
 
 
 class PortionTable(Row):
@@ -115,14 +130,14 @@ class PortionTable(Row):
 class Move(NamedTuple):
     """A bag put in or taken out."""
 
-    id: str
-    bag_id: str
-    action: str
-    place_id: str | None
-    why: str
-    at: datetime
-    note: str
-    together: str
+    id: Key
+    bag_id: Key
+    action: Action
+    place_id: Key | None
+    why: Word
+    at: Moment
+    note: Name
+    together: Word
 
 
 class MoveTable(Row):

@@ -1,12 +1,12 @@
 """The cutters' boards of a trip, and the fish that a person put at a place of a row."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
 from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.kinds import Few, Flag, Key, Moment, Name, Revision, Word
 from lepidos.store.tables.trips import TripTable
 
 
@@ -17,16 +17,16 @@ class Board(NamedTuple):
     has not done it before.
     """
 
-    id: str
-    trip_id: str
-    name: str
-    opens_at: datetime
-    break_from: datetime | None
-    break_to: datetime | None
-    closed: bool
-    hand: str = ""
-    first_time: bool = False
-    revision: int = 0
+    id: Key
+    trip_id: Key
+    name: Name
+    opens_at: Moment
+    break_from: Moment | None
+    break_to: Moment | None
+    closed: Flag
+    hand: Word = ""
+    first_time: Flag = False
+    revision: Revision = 0
 
 
 class BoardTable(Row):
@@ -46,7 +46,17 @@ class BoardTable(Row):
         table_name = "board"
 
 
+class Hold(NamedTuple):
+    """A fish that a person put at a place of a board's row."""
+
+    fish_id: Key
+    board_id: Key
+    position: Few
+
+
 class HoldTable(Table):
+    record = Hold
+
     fish = ForeignKeyField(FishTable, primary_key=True, lazy_load=False)
     board = ForeignKeyField(BoardTable, lazy_load=False)
     position = IntegerField()

@@ -1,12 +1,24 @@
 """The cutting session: weighings, findings, by-product uses, forecasts."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
 from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.kinds import (
+    Count,
+    Few,
+    Key,
+    Moment,
+    Name,
+    PieceKg,
+    Place,
+    Share,
+    Side,
+    Skin,
+    Word,
+)
 
 
 class Weighing(NamedTuple):
@@ -16,18 +28,18 @@ class Weighing(NamedTuple):
     share `joint` and carry an interval.
     """
 
-    id: str
-    fish_id: str
-    piece: str
-    side: str
-    kg: float
-    method: str
-    at: datetime
-    pan_kg: float | None
-    load_mark: str
-    joint: str
-    low_kg: float | None
-    high_kg: float | None
+    id: Key
+    fish_id: Key
+    piece: Word
+    side: Side
+    kg: PieceKg
+    method: Word
+    at: Moment
+    pan_kg: PieceKg | None
+    load_mark: Word
+    joint: Word
+    low_kg: PieceKg | None
+    high_kg: PieceKg | None
 
 
 class WeighingTable(Row):
@@ -56,18 +68,18 @@ class SightRow(NamedTuple):
     touched there), and what was cut out [kg], which is "estimated" from its width or "weighed".
     """
 
-    id: str
-    fish_id: str
-    what: str
-    number: int
-    place: str
-    at: datetime
-    piece: str
-    side: str
-    x: float | None
-    y: float | None
-    lost_kg: float
-    lost_how: str
+    id: Key
+    fish_id: Key
+    what: Word
+    number: Few
+    place: Name
+    at: Moment
+    piece: Word
+    side: Side
+    x: Place | None
+    y: Place | None
+    lost_kg: PieceKg
+    lost_how: Word
 
 
 class SightRowTable(Row):
@@ -92,11 +104,11 @@ class SightRowTable(Row):
 class FateRow(NamedTuple):
     """Where a piece of a fish goes."""
 
-    id: str
-    fish_id: str
-    piece: str
-    fate: str
-    at: datetime
+    id: Key
+    fish_id: Key
+    piece: Word
+    fate: Word
+    at: Moment
 
 
 class FateRowTable(Row):
@@ -114,16 +126,16 @@ class FateRowTable(Row):
 class Forecast(NamedTuple):
     """What a fish's fillets were to weigh, before its first cut [kg]."""
 
-    fish_id: str
-    species: str
-    cutter: str
-    skin: str
-    level: float
-    kg: float
-    low_kg: float
-    high_kg: float
-    learned_from: int
-    at: datetime
+    fish_id: Key
+    species: Word
+    cutter: Name
+    skin: Skin
+    level: Share
+    kg: PieceKg
+    low_kg: PieceKg
+    high_kg: PieceKg
+    learned_from: Count
+    at: Moment
 
 
 class ForecastTable(Table):

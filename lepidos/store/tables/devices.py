@@ -1,11 +1,11 @@
 """Devices that were let in."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import ForeignKeyField, TextField
 
 from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.kinds import Hex, Key, Moment, Name, Word
 from lepidos.store.tables.trips import PartyTable
 
 
@@ -15,14 +15,14 @@ class Device(NamedTuple):
     `token` is the SHA-256 of what the device holds, in hexadecimal digits.
     """
 
-    id: str
-    name: str
-    role: str
-    party_id: str | None
-    token: str
-    at: datetime
-    until: datetime
-    withdrawn_at: datetime | None
+    id: Key
+    name: Name
+    role: Word
+    party_id: Key | None
+    token: Hex
+    at: Moment
+    until: Moment
+    withdrawn_at: Moment | None
 
 
 class DeviceTable(Row):

@@ -1,11 +1,11 @@
 """What rows were before they were written over."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import TextField
 
 from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.kinds import Key, Moment, Page, Word
 
 
 class Earlier(NamedTuple):
@@ -15,12 +15,12 @@ class Earlier(NamedTuple):
     columns, None where there was none before.
     """
 
-    id: str
-    act: str
-    of_table: str
-    row_id: str
-    before: str | None
-    at: datetime
+    id: Key
+    act: Key
+    of_table: Word
+    row_id: Key
+    before: Page | None
+    at: Moment
 
 
 class EarlierTable(Row):

@@ -1,11 +1,11 @@
 """What was done, once each, and what was undone."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
+from lepidos.store.tables.kinds import Hex, Key, KeyOrNone, Moment, Name, Text, Word
 
 
 class Entry(NamedTuple):
@@ -14,16 +14,16 @@ class Entry(NamedTuple):
     `device`: the name of the device it came from, "" for the machine itself.
     """
 
-    key: str
-    action: str
-    digest: str
-    subject_kind: str
-    subject_id: str
-    sentence: str
-    question: str
-    undoes: str
-    at: datetime
-    device: str = ""
+    key: Key
+    action: Word
+    digest: Hex
+    subject_kind: Word
+    subject_id: Key
+    sentence: Text
+    question: Text
+    undoes: KeyOrNone
+    at: Moment
+    device: Name = ""
 
 
 class EntryTable(Table):
@@ -47,10 +47,10 @@ class EntryTable(Table):
 class Undo(NamedTuple):
     """An earlier row undone."""
 
-    id: str
-    kind: str
-    target_id: str
-    at: datetime
+    id: Key
+    kind: Word
+    target_id: Key
+    at: Moment
 
 
 class UndoTable(Row):

@@ -1,27 +1,40 @@
 """A fish: as described, what was measured, done and seen on deck, and what is true of it now."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
+from lepidos.store.tables.kinds import (
+    Celsius,
+    FactKind,
+    FishKg,
+    Key,
+    LengthName,
+    Moment,
+    Name,
+    Points,
+    Quantity,
+    Revision,
+    Skin,
+    Word,
+)
 from lepidos.store.tables.trips import PartyTable, PersonTable, TripTable
 
 
 class Fish(NamedTuple):
     """One fish, as described; what was measured on it is in other rows."""
 
-    id: str
-    trip_id: str
-    code: str
-    species: str
-    party_id: str | None
-    caught_by_id: str | None
-    skin: str
-    landed_at: datetime
-    hooked_at: datetime | None
-    revision: int = 0
+    id: Key
+    trip_id: Key
+    code: Name
+    species: Word
+    party_id: Key | None
+    caught_by_id: Key | None
+    skin: Skin
+    landed_at: Moment
+    hooked_at: Moment | None
+    revision: Revision = 0
 
 
 class FishTable(Row):
@@ -44,13 +57,13 @@ class FishTable(Row):
 class Measurement(NamedTuple):
     """A length [m] or a weight [kg] of a whole or gutted fish."""
 
-    id: str
-    fish_id: str
-    quantity: str
-    value: float
-    length_type: str
-    method: str
-    at: datetime
+    id: Key
+    fish_id: Key
+    quantity: Quantity
+    value: FishKg
+    length_type: LengthName
+    method: Word
+    at: Moment
 
 
 class MeasurementTable(Row):
@@ -75,11 +88,11 @@ class Fact(NamedTuple):
     "paused", "resumed" or "closed".
     """
 
-    id: str
-    fish_id: str
-    name: str
-    at: datetime
-    kind: str
+    id: Key
+    fish_id: Key
+    name: Word
+    at: Moment
+    kind: FactKind
 
 
 class FactTable(Row):
@@ -97,11 +110,11 @@ class FactTable(Row):
 class Reading(NamedTuple):
     """What a probe showed at a fish's core [°C]."""
 
-    id: str
-    fish_id: str
-    celsius: float
-    method: str
-    at: datetime
+    id: Key
+    fish_id: Key
+    celsius: Celsius
+    method: Word
+    at: Moment
 
 
 class ReadingTable(Row):
@@ -119,11 +132,11 @@ class ReadingTable(Row):
 class Look(NamedTuple):
     """Demerit points given to a mark of a fish."""
 
-    id: str
-    fish_id: str
-    mark: str
-    points: int
-    at: datetime
+    id: Key
+    fish_id: Key
+    mark: Word
+    points: Points
+    at: Moment
 
 
 class LookTable(Row):

@@ -1,34 +1,49 @@
 """What the crew wrote themselves: rule cards, fish and body plans."""
 
-from datetime import date, datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, FloatField, IntegerField, TextField
 
 from lepidos.store.tables.base import Day, Instant, Row
+from lepidos.store.tables.kinds import (
+    Amount,
+    Count,
+    Date,
+    Flag,
+    Key,
+    LengthName,
+    Moment,
+    MonthDay,
+    Name,
+    Page,
+    Revision,
+    Text,
+    Word,
+    YesNo,
+)
 
 
 class RuleCardRow(NamedTuple):
     """A rule card as it was written down; seasons as "MM-DD"."""
 
-    id: str
-    species: str
-    area: str
-    source: str
-    checked_on: date
-    season_from: str
-    season_to: str
-    length_type: str
-    min_cm: float | None
-    max_cm: float | None
-    per_person: int | None
-    per_boat: int | None
-    possession: int | None
-    fillet_at_sea: str
-    skin_patch: bool
-    keep_carcass: bool
-    note: str
-    revision: int = 0
+    id: Key
+    species: Word
+    area: Name
+    source: Text
+    checked_on: Date
+    season_from: MonthDay
+    season_to: MonthDay
+    length_type: LengthName
+    min_cm: Amount | None
+    max_cm: Amount | None
+    per_person: Count | None
+    per_boat: Count | None
+    possession: Count | None
+    fillet_at_sea: YesNo
+    skin_patch: Flag
+    keep_carcass: Flag
+    note: Text
+    revision: Revision = 0
 
 
 class RuleCardRowTable(Row):
@@ -59,11 +74,11 @@ class RuleCardRowTable(Row):
 class OwnGuide(NamedTuple):
     """A species or a body plan of the crew's own, as TOML."""
 
-    id: str
-    kind: str
-    key: str
-    toml: str
-    at: datetime
+    id: Key
+    kind: Word
+    key: Word
+    toml: Page
+    at: Moment
 
 
 class OwnGuideTable(Row):

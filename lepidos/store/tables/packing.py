@@ -1,6 +1,5 @@
 """How a trip's fish go into bags, what hands decided, the box of bags, and who gets what."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
@@ -8,19 +7,34 @@ from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, Text
 from lepidos.store.tables.bags import BagTable
 from lepidos.store.tables.base import Instant, Row
 from lepidos.store.tables.cutting import WeighingTable
+from lepidos.store.tables.kinds import (
+    Amount,
+    Count,
+    Few,
+    Flag,
+    Key,
+    Marks,
+    Metres,
+    Moment,
+    Name,
+    PieceKg,
+    Shares,
+    Word,
+    Words,
+)
 from lepidos.store.tables.trips import PartyTable, TripTable
 
 
 class BagRule(NamedTuple):
     """Servings of this weight, so many to a bag; of one party, or (None) of everybody."""
 
-    id: str
-    trip_id: str
-    party_id: str | None
-    serving_kg: float
-    per_bag: int
-    tail_apart: bool
-    at: datetime
+    id: Key
+    trip_id: Key
+    party_id: Key | None
+    serving_kg: PieceKg
+    per_bag: Few
+    tail_apart: Flag
+    at: Moment
 
 
 class BagRuleTable(Row):
@@ -43,14 +57,14 @@ class PieceMark(NamedTuple):
     `cuts` is a JSON list of places [m from the head end]; empty: equal portions.
     """
 
-    id: str
-    weighing_id: str
-    serving_kg: float
-    per_bag: int
-    tail_apart: bool
-    length_m: float
-    cuts: str
-    at: datetime
+    id: Key
+    weighing_id: Key
+    serving_kg: PieceKg
+    per_bag: Few
+    tail_apart: Flag
+    length_m: Metres
+    cuts: Marks
+    at: Moment
 
 
 class PieceMarkTable(Row):
@@ -71,12 +85,12 @@ class PieceMarkTable(Row):
 class PartSaid(NamedTuple):
     """By hand, of a portion that is not sealed: what it lies together with, and for whom."""
 
-    id: str
-    weighing_id: str
-    position: int
-    pin: str
-    party_id: str | None
-    at: datetime
+    id: Key
+    weighing_id: Key
+    position: Few
+    pin: Word
+    party_id: Key | None
+    at: Moment
 
 
 class PartSaidTable(Row):
@@ -95,11 +109,11 @@ class PartSaidTable(Row):
 class SupplyCount(NamedTuple):
     """What the box held of a size: bags, or metres of a roll (`length_m` 0)."""
 
-    id: str
-    width_m: float
-    length_m: float
-    held: float
-    at: datetime
+    id: Key
+    width_m: Metres
+    length_m: Metres
+    held: Amount
+    at: Moment
 
 
 class SupplyCountTable(Row):
@@ -117,11 +131,11 @@ class SupplyCountTable(Row):
 class ShareRule(NamedTuple):
     """How a trip's bags are shared out; `shares` is a JSON object of whole numbers by party."""
 
-    id: str
-    trip_id: str
-    how: str
-    shares: str
-    at: datetime
+    id: Key
+    trip_id: Key
+    how: Word
+    shares: Shares
+    at: Moment
 
 
 class ShareRuleTable(Row):
@@ -142,13 +156,13 @@ class PartyWish(NamedTuple):
     Of one of its `guest`s by name, or ("") of all of it.
     """
 
-    id: str
-    trip_id: str
-    party_id: str
-    guest: str
-    note: str
-    without: str
-    at: datetime
+    id: Key
+    trip_id: Key
+    party_id: Key
+    guest: Name
+    note: Name
+    without: Words
+    at: Moment
 
 
 class PartyWishTable(Row):
@@ -168,9 +182,9 @@ class PartyWishTable(Row):
 class LabelPrint(NamedTuple):
     """A label that came out of the printer."""
 
-    id: str
-    bag_id: str
-    at: datetime
+    id: Key
+    bag_id: Key
+    at: Moment
 
 
 class LabelPrintTable(Row):
@@ -186,9 +200,9 @@ class LabelPrintTable(Row):
 class LabelCount(NamedTuple):
     """Labels on the roll when somebody looked."""
 
-    id: str
-    held: int
-    at: datetime
+    id: Key
+    held: Count
+    at: Moment
 
 
 class LabelCountTable(Row):

@@ -1,18 +1,31 @@
 """Freezer places, their logs, what was counted in them, and meals out of them."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import BlobField, FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.kinds import (
+    Amount,
+    Celsius,
+    Codes,
+    Count,
+    DayNumber,
+    Few,
+    Key,
+    Moment,
+    Name,
+    Numbers,
+    Readings,
+    Word,
+)
 
 
 class Place(NamedTuple):
     """A place in a freezer."""
 
-    id: str
-    name: str
+    id: Key
+    name: Name
 
 
 class PlaceTable(Row):
@@ -31,15 +44,15 @@ class PlaceSaid(NamedTuple):
     day, as its plate says; 0: unknown.
     """
 
-    id: str
-    place_id: str
-    celsius: float
-    litres: float
-    cooling: str
-    at: datetime
-    kind: str
-    within_id: str | None
-    kg_day: float
+    id: Key
+    place_id: Key
+    celsius: Celsius
+    litres: Amount
+    cooling: Word
+    at: Moment
+    kind: Word
+    within_id: Key | None
+    kg_day: Amount
 
 
 class PlaceSaidTable(Row):
@@ -61,13 +74,13 @@ class PlaceSaidTable(Row):
 class TemperatureLog(NamedTuple):
     """Readings of a sensor in a place, taken in together."""
 
-    id: str
-    place_id: str
-    name: str
-    first_at: datetime
-    last_at: datetime
-    readings: int
-    at: datetime
+    id: Key
+    place_id: Key
+    name: Name
+    first_at: Moment
+    last_at: Moment
+    readings: Readings
+    at: Moment
 
 
 class TemperatureLogTable(Row):
@@ -87,11 +100,11 @@ class TemperatureLogTable(Row):
 class TemperatureSlice(NamedTuple):
     """A day of a log: see the migration for its numbers."""
 
-    id: str
-    log_id: str
-    day: int
-    at_s: bytes
-    centi_c: bytes
+    id: Key
+    log_id: Key
+    day: DayNumber
+    at_s: Numbers
+    centi_c: Numbers
 
 
 class TemperatureSliceTable(Row):
@@ -109,12 +122,12 @@ class TemperatureSliceTable(Row):
 class Stocktake(NamedTuple):
     """A place counted through: how many bags were seen; codes missing and strange, JSON lists."""
 
-    id: str
-    place_id: str
-    seen: int
-    missing: str
-    strange: str
-    at: datetime
+    id: Key
+    place_id: Key
+    seen: Count
+    missing: Codes
+    strange: Codes
+    at: Moment
 
 
 class StocktakeTable(Row):
@@ -133,14 +146,14 @@ class StocktakeTable(Row):
 class Meal(NamedTuple):
     """A meal from the freezer: its bags' codes, a JSON list, and when to take them out."""
 
-    id: str
-    eaten_at: datetime
-    people: int
-    purpose: str
-    thaw: str
-    codes: str
-    out_at: datetime
-    at: datetime
+    id: Key
+    eaten_at: Moment
+    people: Few
+    purpose: Word
+    thaw: Word
+    codes: Codes
+    out_at: Moment
+    at: Moment
 
 
 class MealTable(Row):

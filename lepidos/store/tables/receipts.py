@@ -1,23 +1,23 @@
 """What a trip cost, and the private addresses of receipts."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.kinds import Coins, Key, Moment, Name, Word
 from lepidos.store.tables.trips import PartyTable, TripTable
 
 
 class Cost(NamedTuple):
     """An amount in the currency's smallest coin, and how parties share it."""
 
-    id: str
-    trip_id: str
-    name: str
-    coins: int
-    shared_by: str
-    at: datetime
+    id: Key
+    trip_id: Key
+    name: Name
+    coins: Coins
+    shared_by: Word
+    at: Moment
 
 
 class CostTable(Row):
@@ -36,11 +36,11 @@ class CostTable(Row):
 class ReceiptLink(NamedTuple):
     """A private address of one party's receipt."""
 
-    id: str
-    trip_id: str
-    party_id: str
-    token: str
-    at: datetime
+    id: Key
+    trip_id: Key
+    party_id: Key
+    token: Word
+    at: Moment
 
 
 class ReceiptLinkTable(Row):

@@ -1,20 +1,20 @@
 """What a crew chose for all its devices."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import TextField
 
 from lepidos.store.tables.base import Instant, Row
+from lepidos.store.tables.kinds import Key, Moment, Name, Text
 
 
 class Setting(NamedTuple):
     """One choice: its name, and its value as text."""
 
-    id: str
-    name: str
-    value: str
-    at: datetime
+    id: Key
+    name: Name
+    value: Text
+    at: Moment
 
 
 class SettingTable(Row):

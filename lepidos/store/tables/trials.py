@@ -1,23 +1,23 @@
 """Trials of two ways of cutting, blades that were sharpened, meat scraped off frames."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row
 from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.kinds import Few, Key, Moment, Name, PieceKg, Side, Word
 
 
 class Trial(NamedTuple):
     """A trial of two ways on the sides of `fish` fish of a species ("": any)."""
 
-    id: str
-    species: str
-    way_x: str
-    way_y: str
-    fish: int
-    at: datetime
+    id: Key
+    species: Word
+    way_x: Name
+    way_y: Name
+    fish: Few
+    at: Moment
 
 
 class TrialTable(Row):
@@ -36,13 +36,13 @@ class TrialTable(Row):
 class TrialFish(NamedTuple):
     """A fish of a trial: its number, the side that is cut by way X, and the side cut first."""
 
-    id: str
-    trial_id: str
-    fish_id: str
-    number: int
-    x_side: str
-    first_side: str
-    at: datetime
+    id: Key
+    trial_id: Key
+    fish_id: Key
+    number: Few
+    x_side: Side
+    first_side: Side
+    at: Moment
 
 
 class TrialFishTable(Row):
@@ -62,10 +62,10 @@ class TrialFishTable(Row):
 class Sharpening(NamedTuple):
     """A cutter's blade was sharpened, or another one (`blade`) taken up."""
 
-    id: str
-    cutter: str
-    blade: str
-    at: datetime
+    id: Key
+    cutter: Name
+    blade: Name
+    at: Moment
 
 
 class SharpeningTable(Row):
@@ -82,12 +82,12 @@ class SharpeningTable(Row):
 class Scraping(NamedTuple):
     """Meat scraped off a frame [kg], from a zone of a side ("": both)."""
 
-    id: str
-    fish_id: str
-    side: str
-    zone: str
-    kg: float
-    at: datetime
+    id: Key
+    fish_id: Key
+    side: Side
+    zone: Word
+    kg: PieceKg
+    at: Moment
 
 
 class ScrapingTable(Row):

@@ -1,30 +1,41 @@
 """A trip: who is aboard, the parties, the ice."""
 
-from datetime import date, datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Day, Instant, Row
+from lepidos.store.tables.kinds import (
+    Amount,
+    Celsius,
+    Date,
+    Flag,
+    Key,
+    Moment,
+    Name,
+    PieceKg,
+    Revision,
+    Word,
+)
 
 
 class Trip(NamedTuple):
     """A day's fish. `kind` is boat or shore, `origin` says it more closely."""
 
-    id: str
-    name: str
-    kind: str
-    harbour: str
-    on_date: date
-    timezone: str
-    started_at: datetime
-    sea_c: float | None
-    air_c: float | None
-    ice_kg: float | None
-    home_at: datetime | None
-    box_w_per_k: float | None
-    origin: str
-    revision: int = 0
+    id: Key
+    name: Name
+    kind: Word
+    harbour: Name
+    on_date: Date
+    timezone: Word
+    started_at: Moment
+    sea_c: Celsius | None
+    air_c: Celsius | None
+    ice_kg: PieceKg | None
+    home_at: Moment | None
+    box_w_per_k: Amount | None
+    origin: Word
+    revision: Revision = 0
 
 
 class TripTable(Row):
@@ -51,9 +62,9 @@ class TripTable(Row):
 class Person(NamedTuple):
     """Someone aboard."""
 
-    id: str
-    trip_id: str
-    name: str
+    id: Key
+    trip_id: Key
+    name: Name
 
 
 class PersonTable(Row):
@@ -69,12 +80,12 @@ class PersonTable(Row):
 class Party(NamedTuple):
     """Those who share fish; `together` asks for their fish to be cut in one go."""
 
-    id: str
-    trip_id: str
-    name: str
-    leaves_at: datetime | None
-    together: bool
-    revision: int = 0
+    id: Key
+    trip_id: Key
+    name: Name
+    leaves_at: Moment | None
+    together: Flag
+    revision: Revision = 0
 
 
 class PartyTable(Row):
@@ -93,10 +104,10 @@ class PartyTable(Row):
 class IceNote(NamedTuple):
     """Ice that someone saw aboard [kg]."""
 
-    id: str
-    trip_id: str
-    kg: float
-    at: datetime
+    id: Key
+    trip_id: Key
+    kg: PieceKg
+    at: Moment
 
 
 class IceNoteTable(Row):

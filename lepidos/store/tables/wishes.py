@@ -1,12 +1,12 @@
 """What was said of how to cut: by the crew, by a party, of one fish."""
 
-from datetime import datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, ForeignKeyField, TextField
 
 from lepidos.store.tables.base import Instant, Row
 from lepidos.store.tables.fish import FishTable
+from lepidos.store.tables.kinds import Flag, Key, Moment, Pairs, Skin, Word, Words
 from lepidos.store.tables.trips import PartyTable, TripTable
 
 
@@ -19,20 +19,20 @@ class WishRow(NamedTuple):
     `skin` is as it was cut.
     """
 
-    id: str
-    trip_id: str | None
-    party_id: str | None
-    fish_id: str | None
-    species: str
-    size: str
-    purpose: str
-    skin: str
-    methods: str
-    tools: str
-    pieces: str
-    keeps: str
-    settled: bool
-    at: datetime
+    id: Key
+    trip_id: Key | None
+    party_id: Key | None
+    fish_id: Key | None
+    species: Word
+    size: Word
+    purpose: Word
+    skin: Skin
+    methods: Pairs
+    tools: Words
+    pieces: Pairs
+    keeps: Words
+    settled: Flag
+    at: Moment
 
 
 class WishTable(Row):

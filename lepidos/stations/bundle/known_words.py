@@ -1,0 +1,105 @@
+"""Words that rows may use, by column: keys of this guide, and what the stations' own forms offer.
+
+A word that nobody here knows would stop the page that has to show it. What a page leaves out when
+it does not know it (a finding, a step of an older plan) is not among these.
+"""
+
+from collections.abc import Collection, Iterator
+from functools import cache
+from zoneinfo import available_timezones
+
+from lepidos.core.catch.handling import STATES
+from lepidos.core.errors import BadInput
+from lepidos.core.fish.lengths import LENGTHS
+from lepidos.core.pack.labels import read_code
+from lepidos.guide.freezing import usual_freezing
+from lepidos.guide.knife_zones import knife_zones
+from lepidos.guide.library import Guide
+from lepidos.stations.freezer.moves import REASONS
+from lepidos.stations.pack.receipts import SHARED_BY
+from lepidos.stations.pack.sharing import WAYS
+from lepidos.stations.trips.trips import NAMELESS
+from lepidos.store.row_checks import MERGED
+from lepidos.store.staged import StagedLog
+
+Words = Collection[str]
+
+
+@cache
+def _of_app() -> dict[tuple[str, str], Words]:
+    freezing = usual_freezing()
+    return {
+        ("trip", "kind"): {"boat", "shore"},
+        ("trip", "origin"): set(NAMELESS),
+        ("trip", "timezone"): available_timezones(),
+        ("measurement", "quantity"): {"length", "whole", "gutted"},
+        ("board", "hand"): {"", "left", "right"},
+        ("place_said", "cooling"): set(freezing.cooling),
+        ("place_said", "kind"): set(freezing.kinds),
+        ("bag", "pack"): set(freezing.packs),
+        ("meal", "thaw"): set(freezing.thawing),
+        ("move", "why"): {"", *REASONS},
+        ("cost", "shared_by"): set(SHARED_BY),
+        ("share_rule", "how"): set(WAYS),
+        ("scraping", "zone"): {zone.key for zone in knife_zones().zones},
+        ("scraping", "side"): {"A", "B"},
+        ("trial_fish", "x_side"): {"A", "B"},
+        ("trial_fish", "first_side"): {"A", "B"},
+        ("rule_card", "length_type"): set(LENGTHS),
+        ("own_guide", "kind"): {"species", "plan"},
+        ("earlier", "of_table"): MERGED,
+    }
+
+
+def _of_guide(guide: Guide, own: Words) -> dict[tuple[str, str], Words]:
+    kinds, pieces = {*guide.species, *own}, set(guide.pieces)
+    purposes = {"", *guide.methods.purposes}
+    return {
+        ("fish", "species"): kinds,
+        ("bag", "species"): kinds,
+        ("forecast", "species"): kinds,
+        ("wish", "species"): {"", *kinds},
+        ("trial", "species"): {"", *kinds},
+        ("rule_card", "species"): kinds,
+        ("weighing", "piece"): pieces,
+        ("bag", "piece"): pieces,
+        ("fate", "piece"): pieces,
+        ("sight", "piece"): {"", *pieces},
+        ("bag", "purpose"): purposes,
+        ("wish", "purpose"): purposes,
+        ("meal", "purpose"): purposes,
+    }
+
+
+def check_words(guide: Guide, log: StagedLog) -> None:
+    """Raise BadInput for the first word that nobody here knows. As `check_log`, after it."""
+    own = {key for (key,) in log.file.execute("SELECT key FROM own_guide WHERE kind = 'species'")}
+    for (table, column), known in (_of_app() | _of_guide(guide, own)).items():
+        for word in _words(log, table, column):
+            if word not in known:
+                raise BadInput(_sentence(table, column, str(word)[:40]))
+    states = log.file.execute("SELECT DISTINCT name FROM fact WHERE kind = 'state'")
+    if unknown := [name for (name,) in states if name not in STATES]:
+        raise BadInput(_sentence("fact", "name", unknown[0][:40]))
+    for code in _words(log, "bag", "code"):
+        try:
+            read_code(str(code))
+        except BadInput as error:
+            raise BadInput(f"data/bag.csv: “{str(code)[:40]}” is not a bag code") from error
+
+
+def _words(log: StagedLog, table: str, column: str) -> Iterator[object]:
+    query = f"SELECT DISTINCT {column} FROM {table}"  # noqa: S608 - names of our own
+    yield from (word for (word,) in log.file.execute(query))
+
+
+def _sentence(table: str, column: str, word: str) -> str:
+    if column == "species":
+        return (
+            f"data/{table}.csv: This guide has no fish “{word}”, and the bundle brings none along"
+        )
+    if column == "piece":
+        return f"data/{table}.csv: there is no piece “{word}”"
+    if column == "timezone":
+        return f"data/{table}.csv: “{word}” is not a time zone"
+    return f"data/{table}.csv, {column}: nobody here knows “{word}”"
