@@ -18,7 +18,7 @@ from lepidos.store.tables.base import Table
 # what an act may write over: no other table is put back, whatever a row of `earlier` says
 WRITTEN_OVER = frozenset(
     {"trip", "person", "party", "fish", "measurement", "rule_card", "place", "board", "hold",
-     "own_guide", "setting"}
+     "own_guide", "setting", "undo"}
 )  # fmt: skip
 _BY_NAME: dict[str, type[Table]] = {
     model._meta.table_name: model for model in TABLES if model._meta.table_name in WRITTEN_OVER

@@ -11,6 +11,7 @@ import json
 import sqlite3
 from collections.abc import Callable
 
+from lepidos.store.contradictions import touched
 from lepidos.store.merge_names import (
     SAME_NAME,
     Names,
@@ -142,11 +143,6 @@ def _touch(shape: TableShape, rows: list[Row], report: Report) -> None:
 
 def _touch_undone(report: Report) -> None:
     """What was undone changes its fish or its bag."""
-    undone = json.dumps(sorted(report.touched.get("undone", ())))
-    for parent, tables in (("fish", ("measurement", "fact", "weighing")), ("bag", ("move",))):
-        found = report.touched[parent]
-        for table in tables:
-            query = f"SELECT {parent}_id FROM {table} WHERE id IN (SELECT value FROM json_each(?))"  # noqa: S608
-            found.update(key for (key,) in plain_sql(query, undone))
-        query = f"SELECT id FROM {parent} WHERE id IN (SELECT value FROM json_each(?))"  # noqa: S608
-        found.update(key for (key,) in plain_sql(query, undone))
+    fish, bags = touched(report.touched.get("undone", ()))
+    report.touched["fish"] |= fish
+    report.touched["bag"] |= bags

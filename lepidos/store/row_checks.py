@@ -15,10 +15,10 @@ from lepidos.core.errors import BadInput
 from lepidos.store.earlier import WRITTEN_OVER
 from lepidos.store.tables import TABLES
 from lepidos.store.tables.base import Table
-from lepidos.store.whole_log import OF_MACHINE, Row, TableShape, chunks, rows_of, shapes
+from lepidos.store.whole_log import NOT_TOLD, Row, TableShape, chunks, rows_of, shapes
 
 MODELS: dict[str, type[Table]] = {model._meta.table_name: model for model in TABLES}
-MERGED = WRITTEN_OVER - set(OF_MACHINE)  # what a bundle may say that it was written over
+MERGED = WRITTEN_OVER - set(NOT_TOLD)  # what a bundle may say that it was written over
 
 
 @cache

@@ -98,10 +98,11 @@ def rows_of(file: sqlite3.Connection, shape: TableShape) -> Iterator[Row]:
     return file.execute(f"SELECT {columns} FROM {shape.name}{where} ORDER BY {order}")  # noqa: S608
 
 
-# what a setting was before is the machine's own, too
+# what a setting was before is the machine's own, too, and how it settled what a merge brought
+NOT_TOLD = (*OF_MACHINE, "undo")
 _WITHOUT = {
     "entry": f" WHERE action <> '{IMPORT}'",
-    "earlier": f" WHERE of_table NOT IN {OF_MACHINE}",
+    "earlier": f" WHERE of_table NOT IN {NOT_TOLD}",
 }
 
 

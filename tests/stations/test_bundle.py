@@ -6,6 +6,7 @@ import json
 import sqlite3
 import time
 import zipfile
+from collections import Counter
 from dataclasses import replace
 from random import Random
 from unittest import mock
@@ -14,20 +15,22 @@ import frictionless
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from lepidos.core.errors import BadInput
+from lepidos.core.errors import BadInput, Conflict
 from lepidos.demo.scenario import play
 from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.exchange.table_csv import LONGEST_CELL, read_csv
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle import bring_in
+from lepidos.stations.bundle import settle as settling
 from lepidos.stations.bundle.bring_in import BringIn, Bundles, Coming, Stopped
 from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.freezer import freezer, moves, places
+from lepidos.stations.pack import portioning
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.store import fishes, migrate
+from lepidos.store import bags, fish_now, fishes, migrate
 from lepidos.store import trips as store_trips
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -258,6 +261,109 @@ class MergeTest(BundleTest):
         self.assertEqual(codes[0], "222222")
         self.assertNotEqual(codes[1], "222222")
 
+    def settled(self, text: str, way: int, label: str) -> None:
+        """The one contradiction is told, settled, gone; undone, it is back; at the end it is gone."""
+        (one,) = settling.view_contradictions(self.ctx, "metric")
+        self.assertRegex(one.text, text)
+        self.assertRegex(one.ways[way].label, label)
+        order = settling.Settle(one.key, way)
+        for last in (False, True):
+            done = settling.settle(self.ctx, self.key(), order)
+            self.assertEqual(settling.view_contradictions(self.ctx, "metric"), ())
+            self.assertEqual(self.recomputed(), derived(self.ctx))
+            with self.assertRaises(Conflict):
+                settling.settle(self.ctx, self.key(), order)
+            if not last:
+                undo.undo_row(self.ctx, self.key(), undo.UndoRow("change", done.subject_id))
+                self.assertEqual(settling.view_contradictions(self.ctx, "metric"), (one,))
+                self.assertEqual(self.recomputed(), derived(self.ctx))
+
+    def recomputed(self) -> list[list[tuple]]:
+        """What is derived, from the rows alone."""
+        with self.ctx.store.writing():
+            every = self.ctx.store._database.execute_sql("SELECT id FROM fish").fetchall()
+            fish_now.refresh_many([key for (key,) in every], self.ctx.is_fillet)
+            every = self.ctx.store._database.execute_sql("SELECT id FROM bag").fetchall()
+            bags.refresh_many([key for (key,) in every])
+        return derived(self.ctx)
+
+    def merged(self, home: AppContext, tablet: AppContext) -> None:
+        """Go on at home, with what the tablet has."""
+        data = written(self.on(tablet))
+        self.take(self.on(home), data)
+
+    def test_a_log_that_nothing_was_merged_into_has_no_contradictions(self) -> None:
+        trip = self.start_trip()
+        fish = self.land(trip).subject_id
+        self.weigh(fish, "fillet.A", 0.5)
+        self.weigh(fish, "fillet.A", 0.4)
+        self.assertEqual(settling.view_contradictions(self.ctx, "metric"), ())
+
+    def test_a_piece_sealed_on_both_is_told_and_settled_either_way(self) -> None:
+        for way in (0, 1):
+            with self.subTest(way=way):
+                self.again()
+                home, tablet, piece = self.parted_with_a_piece()
+                self.on(home)
+                for index in range(2):
+                    self.seal(piece, index)
+                self.on(tablet)
+                self.seal(piece, 0, marks=portioning.Marks(per_bag=9))
+                self.merged(home, tablet)
+                self.settled("^P1 fillet A was sealed in bag .* and in ", way, "^Take back")
+
+    def parted_with_a_piece(self) -> tuple[AppContext, AppContext, str]:
+        home, trip = self.ctx, self.start_trip()
+        self.shared = self.land(trip).subject_id
+        piece = self.weigh(self.shared, "fillet.A", 0.5).subject_id
+        data = written(home)
+        tablet = self.other("tablet", seed=5)
+        self.take(tablet, data)
+        return home, self.ctx, piece
+
+    def again(self) -> None:
+        self.doCleanups()
+        self.setUp()
+
+    def test_a_bag_with_an_undone_piece_is_told_and_settled_either_way(self) -> None:
+        for way, label in enumerate(("^Take back bag", "^Keep the weight of 500 g")):
+            with self.subTest(way=way):
+                self.again()
+                home, tablet, piece = self.parted_with_a_piece()
+                self.on(home)
+                self.seal(piece)
+                self.on(tablet)
+                undo.undo_row(self.ctx, self.key(), undo.UndoRow("weighing", piece))
+                self.merged(home, tablet)
+                self.settled(
+                    "^Bag .* holds P1 fillet A, 500 g, but that weight was undone", way, label
+                )
+
+    def test_a_withdrawn_fish_with_weights_is_told_and_settled_either_way(self) -> None:
+        for way, label in enumerate(("^Bring P1 back", "^Undo its weights, too")):
+            with self.subTest(way=way):
+                self.again()
+                home, tablet, _ = self.parted()
+                self.on(home)
+                self.seal(self.weigh(self.shared, "fillet.A", 0.5).subject_id)
+                self.on(tablet)
+                undo.undo_row(self.ctx, self.key(), undo.UndoRow("fish", self.shared))
+                self.merged(home, tablet)
+                self.settled("^The landing of P1 was undone, but it has 1 weight", way, label)
+
+    def test_a_piece_weighed_on_both_is_told_and_settled_either_way(self) -> None:
+        for way, label in enumerate(("^Keep 500 g", "^Keep 520 g")):
+            with self.subTest(way=way):
+                self.again()
+                home, tablet, _ = self.parted()
+                self.on(home)
+                self.weigh(self.shared, "fillet.A", 0.5)
+                self.on(tablet)
+                self.clock.advance(minutes=1)
+                self.weigh(self.shared, "fillet.A", 0.52)
+                self.merged(home, tablet)
+                self.settled("^P1 fillet A has 2 weights: 500 g and 520 g", way, label)
+
     def test_what_was_undone_on_one_is_undone_on_both(self) -> None:
         home, tablet, _trip = self.parted()
         self.on(home)
@@ -272,7 +378,7 @@ class MergeTest(BundleTest):
             self.assertEqual(fishes.now(self.shared).weighed_kg, 0)
 
     @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(st.lists(st.tuples(st.booleans(), st.sampled_from("lwpsi")), min_size=4, max_size=14))
+    @given(st.lists(st.tuples(st.booleans(), st.sampled_from("lwpsiu")), min_size=4, max_size=14))
     def test_any_two_days_meet_alike(self, steps: list[tuple[bool, str]]) -> None:
         self.tearDown()
         self.doCleanups()
@@ -283,6 +389,31 @@ class MergeTest(BundleTest):
             self.clock.advance(minutes=1)
             self.do(trip, step)
         self.meets(written(self.on(home)), written(self.on(tablet)))
+        for _ in range(40):
+            left = settling.view_contradictions(self.ctx, "metric")
+            if not left:
+                break
+            settling.settle(self.ctx, self.key(), settling.Settle(left[0].key, len(steps) % 2))
+        self.assertEqual(self.recomputed(), derived(self.ctx))
+        self.assert_all_can_be_true()
+
+    def assert_all_can_be_true(self) -> None:
+        """Said from the rows alone, in another way than the app looks for it."""
+        file = sqlite3.connect(self.ctx.store.path)
+        self.addCleanup(file.close)
+        undone = {key for (key,) in file.execute("SELECT target_id FROM undo")}
+        shares: Counter[str] = Counter()
+        for bag, weighing, share in file.execute("SELECT bag_id, weighing_id, share FROM portion"):
+            if bag not in undone:
+                shares[weighing] += share
+                self.assertNotIn(weighing, undone)
+        self.assertLessEqual(max(shares.values(), default=0), 1.005)
+        weighed: Counter[tuple[str, str]] = Counter()
+        for key, fish, side in file.execute("SELECT id, fish_id, side FROM weighing"):
+            if key not in undone:
+                weighed[fish, side] += 1
+                self.assertNotIn(fish, undone)
+        self.assertLessEqual(max(weighed.values(), default=0), 1)
 
     def do(self, trip: str, step: str) -> None:
         with self.ctx.store.reading():
@@ -297,6 +428,8 @@ class MergeTest(BundleTest):
                 places.add_place(self.ctx, self.key(), places.AddPlace(name))
         elif step == "s" and free:
             self.seal(self.weigh(free[-1], "fillet.B", 0.4).subject_id)
+        elif step == "u" and free:
+            undo.undo_row(self.ctx, self.key(), undo.UndoRow("fish", free[0]))
         elif step == "i":
             self.correct_trip(trip, float(self.clock().minute))
 

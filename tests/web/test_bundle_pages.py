@@ -1,6 +1,7 @@
 """The whole log over HTTP: down, up, looked at, accepted, and what is refused."""
 
 import io
+import re
 import tempfile
 import time
 import zipfile
@@ -43,6 +44,32 @@ class BundlePagesTest(WebTest):
         self.form("/bundle/stop")
         self.assertNotIn("data-bundle=", self.client.get("/bundle").text)
         self.assertEqual(self.client.get("/bundle.zip").content, answer.content)
+
+    def test_what_contradicts_itself_is_told_on_every_page_and_settled_on_one(self) -> None:
+        trip = self.start_trip()
+        fish = self.land(trip)
+        self.weigh(fish, "fillet.A", "0.5")
+        page = self.send(self.client.get("/bundle.zip").content)
+        token = page.partition('name="token" value="')[2].partition('"')[0]
+        self.form("/bundle/accept", token=token)
+        self.page_when("done", "failed")
+        self.form("/bundle/stop")
+        self.assertNotIn("contradict", self.client.get(f"{trip}/deck").text)
+        self.weigh(fish, "fillet.A", "0.55")  # as the other device may have done
+        said = self.client.get(f"{trip}/deck").text
+        self.assertIn("1 entry contradicts another since two logs were merged", said)
+        page = self.client.get("/bundle").text
+        self.assertIn("P1 fillet A has 2 weights: 500 g and 550 g", page)
+        found = re.search(r'name="contradiction" value="([^"]+)"', page)
+        assert found
+        answer = self.form("/bundle/settle", contradiction=found[1], way="1")
+        self.assertEqual(answer.status_code, 303)
+        page = self.client.get(answer.headers["location"]).text
+        self.assertIn("Keep 550 g", page)
+        self.assertNotIn('id="contradictions"', page)
+        self.assertNotIn("contradict", self.client.get(f"{trip}/deck").text)
+        again = self.form("/bundle/settle", contradiction=found[1], way="0")
+        self.assertEqual(again.status_code, 409)
 
     def test_what_is_no_bundle_is_said_and_an_odd_name_does_no_harm(self) -> None:
         page = self.send(b"no zip", "<b>photo</b>.zip")

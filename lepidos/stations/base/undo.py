@@ -11,6 +11,7 @@ from lepidos.stations.base.fish import fact_words
 from lepidos.store import (
     bags,
     boards,
+    contradictions,
     earlier,
     entries,
     fish_now,
@@ -225,8 +226,15 @@ def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, dat
 def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
     """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
     done = entries.latest_for(act)
-    kinds = {r.row_id: fishes.get(r.row_id).species for r in earlier.of_act(act) if _is_fish(r)}
-    for table, row_id in earlier.put_back(ctx.ids, at, act):
+    rows = earlier.of_act(act)
+    kinds = {r.row_id: fishes.get(r.row_id).species for r in rows if _is_fish(r)}
+    undone = [r.row_id for r in rows if r.of_table == "undo"]
+    before = contradictions.undone_by(undone)
+    put_back = earlier.put_back(ctx.ids, at, act)
+    fish_ids, bag_ids = contradictions.touched([*before, *contradictions.undone_by(undone)])
+    fish_now.refresh_many(sorted(fish_ids), ctx.is_fillet)
+    bags.refresh_many(sorted(bag_ids))
+    for table, row_id in put_back:
         if table == "fish":
             fish = fishes.get(row_id)
             is_other = entries.is_undone(row_id) or fish.species != kinds[row_id]

@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from lepidos.core.pack.portions import PACKED
 from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.stations.base.context import AppContext, state_of_file
+from lepidos.stations.base.contradictions import how_many
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
@@ -25,7 +26,8 @@ class Header:
     `set_aside` are fish that cannot be calculated and count in nothing else; `beyond` how many wait
     beyond those that order and cold are calculated for; `unprinted` the bags whose labels did not
     come out, with why; `clock_back` is when something was entered that, by the clock, is still to
-    come; `last` is the sentence of what changed last, `last_at` when.
+    come; `contradictions` how many there are since a merge; `last` is the sentence of what changed
+    last, `last_at` when.
     """
 
     fish_left: int
@@ -42,6 +44,7 @@ class Header:
     unprinted: tuple[tuple[str, str], ...]
     clock_back: datetime | None
     beyond: int
+    contradictions: int
     last: str
     last_at: datetime | None
 
@@ -88,6 +91,7 @@ def _header(ctx: AppContext, trip: Trip) -> Header:
         unprinted=tuple(ctx.labels.unprinted.values()),
         clock_back=_clock_back(ctx),
         beyond=max(0, waiting - MOST_FISH),
+        contradictions=how_many(ctx),
         last=latest.sentence if latest else "",
         last_at=latest.at if latest else None,
     )
