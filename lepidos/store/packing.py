@@ -173,6 +173,12 @@ def wishes_of(trip_id: str) -> dict[str, records.PartyWish]:
     return {row.party_id: row for row in _WISHES(trip_id) if not row.guest}
 
 
+def party_of_wish(row_id: str) -> str:
+    """Whose a wish is. Raises Unknown."""
+    row: records.PartyWish = find(PartyWishTable, row_id, "party wish")
+    return row.party_id
+
+
 def note_print(ids: IdMaker, at: datetime, bag_id: str) -> records.LabelPrint:
     """A label came out."""
     return add_row(LabelPrintTable, id=ids.new(at), bag=bag_id, at=at)

@@ -131,6 +131,11 @@ ODD = (
      "SELECT 1 FROM fact WHERE kind = 'board' AND name NOT IN (SELECT id FROM board) LIMIT 1"),
     ("data/portion.csv: a stretch of a piece ends before it begins",
      "SELECT 1 FROM portion WHERE to_m < from_m LIMIT 1"),
+    ("data/weighing.csv: pieces weighed together without the interval of each",
+     "SELECT 1 FROM weighing WHERE joint <> '' AND (low_kg IS NULL OR high_kg IS NULL) LIMIT 1"),
+    ("data/supply_count.csv: no bag is so narrow or so short",
+     "SELECT 1 FROM supply_count WHERE width_m < :side "
+     "OR length_m BETWEEN 1e-12 AND :side LIMIT 1"),
     ("data/weighing.csv: an interval that its weight is not in",
      "SELECT 1 FROM weighing WHERE low_kg > kg OR high_kg < kg LIMIT 1"),
     ("data/temperature_slice.csv: times and temperatures are not as many",

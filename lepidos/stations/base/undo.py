@@ -26,7 +26,7 @@ from lepidos.store import (
     work,
 )
 from lepidos.store import places as place_store
-from lepidos.store.records import Earlier, Fact, Fish
+from lepidos.store.records import Earlier, Entry, Fact, Fish
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,12 @@ def teach(
     _UNDO[kind] = how
     if after:
         _AFTER[kind] = after
+
+
+def done_by(ctx: AppContext, order: UndoRow) -> Entry | None:
+    """What was done when a row was made; None of one of several rows of one touch."""
+    with ctx.store.reading():
+        return entries.latest_for(order.id)
 
 
 def can_undo(done: Receipt) -> bool:

@@ -11,11 +11,14 @@ from datetime import datetime, timedelta
 from lepidos.core.errors import Refused
 
 ALPHABET = "23456789ABCDEFGHJKMNPQRSTUVWXYZ"  # no letter that looks like a number
-LETTERS = 8  # 31^8 codes: 40 bits
-GOOD_FOR = timedelta(minutes=10)  # a code read out on deck is typed in within minutes (practice)
+# 31^8 codes: 40 bits. Whoever asks a thousand times a second while one is good, from ever new
+# addresses, finds it once in three million times: nobody else need be stopped for that.
+LETTERS = 8
+GOOD_FOR = timedelta(minutes=5)  # a code read out on deck is typed in within minutes (practice)
 # OWASP ASVS 5, 6.1.1 and 6.3.1: guessing is slowed down
-TRIES, ALL_TRIES = 8, 60  # wrong codes from one address, and from all, before it waits
+TRIES = 8  # wrong codes from one address before it waits
 WAIT = timedelta(minutes=10)  # after too many wrong codes (practice)
+MOST_REMEMBERED = 5000  # wrong codes: a stranger can make up many addresses
 
 
 @dataclass(frozen=True)
@@ -63,17 +66,17 @@ class Codes:
     def use(self, code: str, address: str, now: datetime) -> Offer:
         """What a code lets its device become; it is used up. Raises Refused.
 
-        After some wrong codes nobody is asked for a while, also about right ones.
+        After some wrong codes an address waits for a while, also with right ones.
         """
         with self._lock:
             self._forget(now)
             mine = sum(where == address for _, where in self._wrong)
-            if mine >= TRIES or len(self._wrong) >= ALL_TRIES:
+            if mine >= TRIES:
                 minutes = int(WAIT.total_seconds() // 60)
                 raise Refused({"code": f"Too many wrong codes. Try again in {minutes} minutes"})
             found = self._offers.pop(_plain(code), None)
             if found is None:
-                self._wrong.append((now, address))
+                self._wrong = [*self._wrong[1 - MOST_REMEMBERED :], (now, address)]
                 raise Refused({"code": "That code is not good, or no longer. Ask for a new one"})
             return found
 

@@ -12,6 +12,7 @@ from lepidos.core.limits import MOST_FISH_M
 from lepidos.exchange.package_reader import Package
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle.known_words import check_words
+from lepidos.stations.pack.by_hand import LEAST_SIDE_M
 from lepidos.store import staged as staging
 from lepidos.store.ids import read_id
 from lepidos.store.row_checks import check_log
@@ -95,7 +96,8 @@ def _check(ctx: AppContext, log: StagedLog) -> None:
     _check_times(ctx, log)
     check_words(ctx.guide, log)
     for sentence, query in staging.ODD:
-        limits = {"fish_m": MOST_FISH_M, "days": MOST_MINUTES / MINUTES_A_DAY}
+        days = MOST_MINUTES / MINUTES_A_DAY
+        limits = {"fish_m": MOST_FISH_M, "days": days, "side": LEAST_SIDE_M * 0.999}
         if log.file.execute(query, limits).fetchone():
             raise BadInput(sentence)
 

@@ -73,6 +73,12 @@ def wish_now(ctx: AppContext, trip_id: str, party_id: str) -> PartyWish | None:
         return packing.wishes_of(trip_id).get(party_id)
 
 
+def party_of_wish(ctx: AppContext, row_id: str) -> str:
+    """Whose a wish is. Raises Unknown."""
+    with ctx.store.reading():
+        return packing.party_of_wish(row_id)
+
+
 def not_taken(wishes: Mapping[str, PartyWish], party_id: str, species: Species) -> str:
     """Why a party does not take a fish: the key of a caution or its own; "" when it does."""
     wish = wishes.get(party_id)

@@ -9,6 +9,7 @@ from lepidos.store.tables.base import Day, Instant, Row, Table
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.kinds import (
     Action,
+    BagSide,
     Date,
     Few,
     Flag,
@@ -17,7 +18,9 @@ from lepidos.store.tables.kinds import (
     Metres,
     Moment,
     Name,
+    PerBag,
     PieceKg,
+    ServingKg,
     Share,
     Skin,
     Word,
@@ -49,10 +52,10 @@ class Bag(NamedTuple):
     best_by: Date
     sealed_at: Moment
     purpose: Word
-    width_m: Metres
-    length_m: Metres
+    width_m: BagSide
+    length_m: BagSide
     from_roll: Flag
-    thick_m: Metres
+    thick_m: BagSide
     pack: Word
 
 
@@ -98,10 +101,10 @@ class Portion(NamedTuple):
     to_m: Metres
     share: Share
     kg: PieceKg
-    serving_kg: PieceKg
+    serving_kg: ServingKg
     length_m: Metres
     tail_apart: Flag
-    per_bag: Few
+    per_bag: PerBag
     cuts: Marks
     thick: Few
 

@@ -51,7 +51,7 @@ def _of_json(shape: Any, empty: bool = False) -> Callable[[str], str]:
         if text or not empty:
             try:
                 found = json.loads(text)
-            except ValueError as error:  # numbers of too many digits, too, and half letters
+            except (ValueError, RecursionError) as error:  # too many digits, or brackets
                 raise ValueError("it is no JSON") from error
             adapter().validate_python(found, strict=True)
         return text
@@ -116,6 +116,11 @@ Coins = Annotated[int, Field(ge=0, le=MOST_COINS)]
 Readings = Annotated[int, Field(ge=0, le=100_000_000)]
 DayNumber = Annotated[int, Field(ge=10_957, lt=47_482)]  # days since 1970, of this century
 Revision = Annotated[int, Field(ge=0, le=1_000_000)]
+People = Annotated[int, Field(ge=1, le=60)]
+PerBag = Annotated[int, Field(ge=1, le=100)]
+PerTrial = Annotated[int, Field(ge=1, le=1000)]
+ServingKg = Annotated[float, Field(ge=0.001, le=MOST_PIECE_KG)]
+BagSide = Annotated[float, Field(ge=0, le=2)]  # 0: nobody said
 Share = Annotated[float, Field(ge=0, le=1.001)]
 PieceKg = Annotated[float, Field(ge=0, le=MOST_PIECE_KG)]
 FishKg = Annotated[float, Field(ge=0, le=MOST_FISH_KG)]

@@ -9,6 +9,7 @@ from lepidos.store.tables.base import Instant, Row
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.kinds import (
     Amount,
+    BagSide,
     Count,
     Few,
     Flag,
@@ -17,7 +18,8 @@ from lepidos.store.tables.kinds import (
     Metres,
     Moment,
     Name,
-    PieceKg,
+    PerBag,
+    ServingKg,
     Shares,
     Word,
     Words,
@@ -31,8 +33,8 @@ class BagRule(NamedTuple):
     id: Key
     trip_id: Key
     party_id: Key | None
-    serving_kg: PieceKg
-    per_bag: Few
+    serving_kg: ServingKg
+    per_bag: PerBag
     tail_apart: Flag
     at: Moment
 
@@ -59,8 +61,8 @@ class PieceMark(NamedTuple):
 
     id: Key
     weighing_id: Key
-    serving_kg: PieceKg
-    per_bag: Few
+    serving_kg: ServingKg
+    per_bag: PerBag
     tail_apart: Flag
     length_m: Metres
     cuts: Marks
@@ -110,8 +112,8 @@ class SupplyCount(NamedTuple):
     """What the box held of a size: bags, or metres of a roll (`length_m` 0)."""
 
     id: Key
-    width_m: Metres
-    length_m: Metres
+    width_m: BagSide
+    length_m: BagSide
     held: Amount
     at: Moment
 

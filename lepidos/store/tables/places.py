@@ -11,11 +11,11 @@ from lepidos.store.tables.kinds import (
     Codes,
     Count,
     DayNumber,
-    Few,
     Key,
     Moment,
     Name,
     Numbers,
+    People,
     Readings,
     Word,
 )
@@ -148,7 +148,7 @@ class Meal(NamedTuple):
 
     id: Key
     eaten_at: Moment
-    people: Few
+    people: People
     purpose: Word
     thaw: Word
     codes: Codes

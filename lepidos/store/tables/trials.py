@@ -6,7 +6,7 @@ from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row
 from lepidos.store.tables.fish import FishTable
-from lepidos.store.tables.kinds import Few, Key, Moment, Name, PieceKg, Side, Word
+from lepidos.store.tables.kinds import Few, Key, Moment, Name, PerTrial, PieceKg, Side, Word
 
 
 class Trial(NamedTuple):
@@ -16,7 +16,7 @@ class Trial(NamedTuple):
     species: Word
     way_x: Name
     way_y: Name
-    fish: Few
+    fish: PerTrial
     at: Moment
 
 

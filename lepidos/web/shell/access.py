@@ -12,6 +12,7 @@ from contextlib import suppress
 from functools import cache
 from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -21,11 +22,14 @@ from starlette.routing import compile_path
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lepidos.stations.base import acting
+from lepidos.stations.base.undo import UndoRow, done_by
 from lepidos.stations.boat.devices import who_holds
+from lepidos.stations.pack import party_wishes
 from lepidos.store.file_problems import FileProblem
 from lepidos.store.records import Device
 from lepidos.web.shell.rates import OPEN_STREAMS, Rates
 from lepidos.web.shell.security import Refuse
+from lepidos.web.shell.streams import WhileIn
 
 TABLE = Path(__file__).parents[1] / "access.toml"
 COOKIE = "device"
@@ -36,10 +40,17 @@ _FORWARDED = ("forwarded", "x-forwarded-for", "x-real-ip")
 
 
 @cache
+def _table() -> dict[str, Any]:
+    return tomllib.loads(TABLE.read_text("utf-8"))
+
+
+@cache
 def least_roles() -> dict[str, str]:
     """The least role for each "METHOD /path" of `access.toml`. Raises ValueError for two of one."""
     found: dict[str, str] = {}
-    for role, routes in tomllib.loads(TABLE.read_text("utf-8")).items():
+    for role, routes in _table().items():
+        if role == "undo":
+            continue
         for route in routes:
             if route in found or role not in ROLES:
                 raise ValueError(f"{route} of {role}")
@@ -96,6 +107,8 @@ class Access:
         if self._closed and not _is_here(scope):
             device = _device(scope)
             role = device.role if device else "stranger"
+        if device and scope.get("client"):
+            scope["app"].state.connections.know(*scope["client"])
         scope.setdefault("state", {}).update(role=role, device=device)
         if self._rates is None or _is_here(scope) or scope["path"].startswith(SHIPPED):
             await self._let_in(scope, receive, send, (role, device))
@@ -134,8 +147,11 @@ class Access:
             await self._turn_away(scope, receive, send, role)
             return
         named = acting.device_name.set(device.name if device else "")
+        app = self._app
+        if device and scope["path"] in OPEN_STREAMS:
+            app = WhileIn(app, lambda: _device(scope) is not None)
         try:
-            await self._app(scope, receive, send)
+            await app(scope, receive, send)
         finally:
             acting.device_name.reset(named)
 
@@ -187,6 +203,22 @@ def _token(headers: Headers) -> str:
         cookies = SimpleCookie(headers.get("cookie", ""))
         return cookies[COOKIE].value[:100] if COOKIE in cookies else ""
     return ""
+
+
+def may_undo(request: Request, order: UndoRow) -> bool:
+    """Whether who asks could have done what is to be undone, see `access.toml`."""
+    role, who = role_of(request), getattr(request.state, "device", None)
+    if role == "crew":
+        return True
+    ctx, table = request.app.state.context, _table()["undo"]
+    done = done_by(ctx, order)
+    if role == "bench":
+        return bool(done.action in table["bench"] if done else order.kind in table["parts"])
+    if role != "guest" or done is None or who is None or done.action not in table["own"]:
+        return False
+    return bool(
+        done.device == who.name and party_wishes.party_of_wish(ctx, order.id) == who.party_id
+    )
 
 
 def is_secure(request: Request) -> bool:

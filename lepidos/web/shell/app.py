@@ -57,6 +57,7 @@ from lepidos.web.settings import settings as settings_page
 from lepidos.web.shell import errors, kept, live, logs, preferences, progress
 from lepidos.web.shell.access import Access, Routes
 from lepidos.web.shell.addresses import EVERYWHERE, own_addresses, own_names
+from lepidos.web.shell.connections import Connections
 from lepidos.web.shell.in_turn import InTurn
 from lepidos.web.shell.rates import Rates
 from lepidos.web.shell.render import TEMPLATES, compile_ahead
@@ -220,6 +221,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.offered_logs = OfferedLogs()
     app.state.bundles = Bundles()
     app.state.codes = Codes()
+    app.state.connections = Connections()
     app.state.copies = Copies(settings.data_file, settings.backup_folder)
     app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)

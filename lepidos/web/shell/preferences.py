@@ -3,7 +3,7 @@
 from typing import cast
 from urllib.parse import parse_qsl, urlencode, urlsplit
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.catch.length_weight import weight_from_length
@@ -13,6 +13,7 @@ from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_l
 from lepidos.stations.base.context import AppContext, what_was_done
 from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table.fish_view import scale_display
+from lepidos.web.shell.access import may_undo, role_of
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, context_of, told
 
@@ -27,6 +28,9 @@ def undo(request: Request, form: Form) -> Response:
     key, order = form.text("key"), UndoRow(form.text("kind"), form.text("id"))
     form.done()
     back = here(form.text("back", 600))
+    if not may_undo(request, order):
+        said = f"This device is in as {role_of(request)}. That is for the crew to undo."
+        raise HTTPException(403, said)
     undo_row(context_of(request), key, order)
     # a trip's own pages go with it
     return after(key, "/trips" if order.kind == "new trip" else back)

@@ -2,36 +2,39 @@
 
 import asyncio
 import contextlib
-from collections.abc import Iterator
 from typing import Any
 
 import structlog
 import uvicorn
 from fastapi import FastAPI
 
-from lepidos.settings import Settings
+from lepidos.settings import LOCAL, Settings
+from lepidos.web.shell import logs
 from lepidos.web.shell.addresses import own_addresses, own_names
 from lepidos.web.shell.announce import Announcer, announced
 from lepidos.web.shell.certificates import Certificates, certificates, machine_now
+from lepidos.web.shell.connections import Connections
+from lepidos.web.shell.gate import Gate
+
+try:
+    import resource
+except ImportError:  # Windows has none
+    resource = None  # type: ignore[assignment]
 
 LOOK_EVERY_S = 30.0
 STOP_S = 5
-
-
-class _Beside(uvicorn.Server):
-    """A second server of one app: signals and the app's start and end are the first one's."""
-
-    @contextlib.contextmanager
-    def capture_signals(self) -> Iterator[None]:
-        """None are taken."""
-        yield
+HANDLES = 4096
 
 
 def serve(app: FastAPI, settings: Settings) -> None:
     """Run until somebody stops it."""
+    _allow_many_handles()
+    connections: Connections = app.state.connections
     plain = uvicorn.Config(app, host=settings.host, port=settings.port, **_usual(settings))
+    # nobody but this machine comes by its own address
+    first = uvicorn.Server(plain) if settings.host in LOCAL else Gate(plain, connections)
     if not settings.share:
-        uvicorn.Server(plain).run()
+        first.run()
         return
     files = certificates_of(settings)
     tls = uvicorn.Config(
@@ -39,7 +42,17 @@ def serve(app: FastAPI, settings: Settings) -> None:
         ssl_certfile=files.chain, ssl_keyfile=files.key, **_usual(settings),
     )  # fmt: skip
     with announced(Announcer(settings.share_port, own_addresses)):
-        asyncio.run(_both(uvicorn.Server(plain), _Beside(tls), settings))
+        asyncio.run(_both(first, Gate(tls, connections, beside=True), settings))
+
+
+def _allow_many_handles() -> None:
+    """As many open files as this user may have: connections are counted by ourselves."""
+    if resource is None:
+        return
+    with contextlib.suppress(ValueError, OSError):
+        _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
+        wanted = HANDLES if most == resource.RLIM_INFINITY else min(HANDLES, most)
+        resource.setrlimit(resource.RLIMIT_NOFILE, (wanted, most))
 
 
 def certificates_of(settings: Settings) -> Certificates:
@@ -57,6 +70,7 @@ def _usual(settings: Settings) -> dict[str, Any]:
 
 
 async def _both(first: uvicorn.Server, second: uvicorn.Server, settings: Settings) -> None:
+    asyncio.get_running_loop().set_exception_handler(logs.told_by_loop)
     running = asyncio.create_task(first.serve())
     while not first.started and not running.done():
         await asyncio.sleep(0.02)

@@ -5,6 +5,7 @@ const PAGES = "lepidos-pages";
 const FILES = "lepidos-files";
 const LIST = "/live/kept";
 const DRAWINGS = "/live/drawings";
+const JOIN = "/join";
 const PATIENCE_MS = 4000; // after that a kept page is better than none
 const FRESH_MS = 5 * 60_000;
 const PAUSE_MS = 120; // between two pages: the bench goes first
@@ -58,6 +59,8 @@ async function page(event, request, url) {
   const asked = fetch(request).catch(() => null);
   if (request.method !== "GET") return (await asked) || nobody(NOT_SENT);
   const answer = await Promise.race([asked, wait(PATIENCE_MS)]);
+  // only a device that is not in, or no longer, is shown the page for its code
+  if (answer && url.pathname === JOIN) event.waitUntil(forgetAll());
   if (!answer) return (await keptPage(url)) || (await asked) || nobody(NOT_KEPT);
   const saidOnce = ONCE_ONLY.some((name) => url.searchParams.has(name));
   if (isPage(answer) && !answer.redirected && !saidOnce) {
@@ -153,7 +156,10 @@ function keep() {
 
 self.addEventListener("install", () => self.skipWaiting());
 self.addEventListener("activate", (event) => event.waitUntil(self.clients.claim()));
-self.addEventListener("message", (event) => { if (event.data === "keep") event.waitUntil(keep()); });
+self.addEventListener("message", (event) => {
+  if (event.data === "keep") event.waitUntil(keep());
+  if (event.data === "forget") event.waitUntil(forgetAll());
+});
 self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);

@@ -3,10 +3,17 @@ const JSON_ONLY = { accept: "application/json" };
 const ANSWER_MS = 4000;
 const POST_MS = 15_000; // a connection may hang for minutes: what is sent again counts once, by its key
 
+// A device that was let out keeps nothing of the boat's.
+async function ask(path, more) {
+  const answer = await fetch(path, more);
+  if (answer.status === 401) navigator.serviceWorker?.controller?.postMessage("forget");
+  return answer;
+}
+
 /** The answer, or `otherwise` when the server has none to give. */
 export async function getJson(path, otherwise) {
   try {
-    const answer = await fetch(path, { headers: JSON_ONLY });
+    const answer = await ask(path, { headers: JSON_ONLY });
     return answer.ok ? await answer.json() : otherwise;
   } catch {
     return otherwise;
@@ -22,7 +29,7 @@ export async function postForm(path, fields) {
   try {
     const body = new URLSearchParams(fields);
     const signal = AbortSignal.timeout(POST_MS);
-    const answer = await fetch(path, { method: "POST", body, headers: JSON_ONLY, redirect: "manual", signal });
+    const answer = await ask(path, { method: "POST", body, headers: JSON_ONLY, redirect: "manual", signal });
     if (answer.type === "opaqueredirect") {
       const done = await getJson(`/live/done/${body.get("key")}`, { sentence: "Done" });
       return { ok: true, status: 200, body: done };
@@ -59,7 +66,7 @@ export async function fetchPage(path) {
 export async function fetchRegions(path, marks) {
   const known = Object.entries(marks).map(([id, mark]) => `${id}:${mark}`).join(" ");
   try {
-    const answer = await fetch(path, { headers: { ...JSON_ONLY, "x-lepidos-live": known } });
+    const answer = await ask(path, { headers: { ...JSON_ONLY, "x-lepidos-live": known } });
     return answer.ok ? await answer.json() : null;
   } catch {
     return null;
