@@ -6,7 +6,9 @@ import re
 import resource
 import socket
 import ssl
+import threading
 from collections.abc import Iterator
+from functools import cache
 from typing import Any
 from urllib.parse import urlencode
 
@@ -26,6 +28,7 @@ def many_handles(wanted: int = 4096) -> Iterator[None]:
         resource.setrlimit(resource.RLIMIT_NOFILE, (soft, hard))
 
 
+@cache
 def trusting() -> ssl.SSLContext:
     """A client that takes the boat's certificate as it comes."""
     context = ssl.create_default_context()
@@ -111,3 +114,40 @@ class Asking:
         if status != 303:
             raise AssertionError(text[:500])
         self.cookie = headers["set-cookie"].split(";")[0]
+
+
+class Relay(threading.Thread):
+    """Passes what comes to a port of its own on to the app, from the phone's address."""
+
+    def __init__(self, to_port: int) -> None:
+        super().__init__(daemon=True)
+        self._to_port = to_port
+        self._listening = socket.create_server(("127.0.0.1", 0))
+        self.port = int(self._listening.getsockname()[1])
+
+    def run(self) -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                near, _ = self._listening.accept()
+                far = socket.create_connection(("127.0.0.1", self._to_port), 10, (PHONE, 0))
+                far.settimeout(None)
+                threading.Thread(target=self._both_ways, args=(near, far), daemon=True).start()
+
+    def _both_ways(self, near: socket.socket, far: socket.socket) -> None:
+        with near, far:
+            back = threading.Thread(target=self._pass_on, args=(far, near), daemon=True)
+            back.start()
+            self._pass_on(near, far)
+            back.join()
+
+    def _pass_on(self, one: socket.socket, other: socket.socket) -> None:
+        with contextlib.suppress(OSError):
+            while data := one.recv(65536):
+                other.sendall(data)
+        for end in (one, other):
+            with contextlib.suppress(OSError):
+                end.shutdown(socket.SHUT_RDWR)
+
+    def close(self) -> None:
+        """No more come."""
+        self._listening.close()

@@ -118,6 +118,7 @@ class BrowserTest(unittest.TestCase):
     )
     may_lose_the_server: ClassVar[bool] = False
     expects: ClassVar[tuple[str, ...]] = ()  # in the console, of tests that bring it about
+    settings: ClassVar[dict[str, str]] = {}  # of the app, by their LEPIDOS_ names
     server: ClassVar[Server]
     complaints: list[str]  # of the page opened last
 
@@ -125,7 +126,7 @@ class BrowserTest(unittest.TestCase):
     def setUpClass(cls) -> None:
         folder = tempfile.TemporaryDirectory()
         cls.addClassCleanup(folder.cleanup)
-        cls.server = Server(Path(folder.name), cls.demo, cls.searches)
+        cls.server = Server(Path(folder.name), cls.demo, cls.searches, **cls.settings)
         cls.server.start()
         cls.addClassCleanup(cls.server.kill)
 

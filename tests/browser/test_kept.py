@@ -1,12 +1,14 @@
 """The app on a device when nothing answers: opened once, it opens again, lands, weighs and tells."""
 
 import json
+import re
 import urllib.request
-from typing import Any
+from typing import Any, ClassVar
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.chromium import PHONE, BrowserTest
+from tests.browser.chromium import PHONE, BrowserTest, chromium
+from tests.strangers import Asking, Relay
 
 HOLDS = """async ([path, text]) => {
   const kept = await (await caches.open("lepidos-pages")).match(path);
@@ -115,3 +117,39 @@ class WithoutSignalTest(BrowserTest):
         self.kept(page, "/first-aid", 'data-units="imperial"')
         page.goto("/settings")
         expect(page.locator("[data-kept-said]")).to_contain_text("pages are kept on this device")
+
+
+class LetOutTest(BrowserTest):
+    """A phone comes by a relay, so that the app sees an address that is not the machine's."""
+
+    may_lose_the_server = True
+    expects = ("status of 401", "status of 503")
+    settings: ClassVar[dict[str, str]] = {"LEPIDOS_HOST": "0.0.0.0"}
+
+    def test_a_device_that_is_let_out_forgets_what_it_kept_when_it_asks_for_anything(self) -> None:
+        relay, here = Relay(self.server.port), Asking(self.server)
+        relay.start()
+        self.addCleanup(relay.close)
+        here.ask("POST", "/trips", key="the-trip-itself", kind="boat", on_date="2026-07-14")
+        context = chromium().new_context(viewport=PHONE, service_workers="allow")
+        self.addCleanup(context.close)
+        page = context.new_page()
+        base = f"http://127.0.0.1:{relay.port}"
+        here.ask("POST", "/boat/codes", key="codes-of-browser", role="crew")
+        _, boat, _ = here.ask("GET", "/boat")
+        page.goto(f"{base}/")
+        page.get_by_label("Code").fill(re.findall(r'class="code-large">([^<]+)<', boat)[-1])
+        page.get_by_label("Whose device").fill("Ines' phone")
+        page.get_by_role("button", name="Come aboard").click()
+        page.wait_for_url("**/deck")
+        deck = page.url.removeprefix(base)
+        for _ in range(300):
+            if page.evaluate(HOLDS, [deck, ""]):
+                break
+            page.wait_for_timeout(200)
+        _, boat, _ = here.ask("GET", "/boat")
+        out = re.findall(r"/boat/devices/\w+/out", boat)[0]
+        here.ask("POST", out, key="out-of-browser")
+        page.goto(f"{base}{deck}")
+        expect(page).to_have_url(re.compile("/join"))
+        page.wait_for_function("async () => (await caches.keys()).length === 0", timeout=60_000)
