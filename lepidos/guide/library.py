@@ -12,7 +12,7 @@ from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import Medium
 from lepidos.core.cold.freshness import Mark
 from lepidos.core.cutting.checker import Checks
-from lepidos.core.cutting.hazards import Aid, Caution, FirstAid, never_used
+from lepidos.core.cutting.hazards import Aid, Caution, FirstAid, never_used, own_caution
 from lepidos.core.cutting.methods import Methods
 from lepidos.core.cutting.stand_ins import Tool
 from lepidos.core.errors import Unknown
@@ -105,15 +105,24 @@ class Guide:
         own = set(species.cautions) if species else set()
         return tuple(sorted(self.first_aid.aids, key=lambda aid: not own & set(aid.cautions)))
 
-    def stinging(self, aid: Aid, first: Species | None) -> tuple[tuple[Species, Caution], ...]:
-        """The fish whose own caution an aid is for, with that caution: `first`, then by name."""
+    def hurting(
+        self, aid: Aid, first: Species | None
+    ) -> tuple[tuple[Caution, tuple[Species, ...]], ...]:
+        """The cautions that an aid is for, each with the fish whose own it is; `first` first."""
         found = [
-            (one, self.cautions[key])
-            for one in self.species.values()
-            for key in one.cautions
-            if key in aid.cautions and self.cautions[key].stands_for
+            (caution, tuple(self._bearers(key, first)))
+            for key, caution in self.cautions.items()
+            if key in aid.cautions and caution.stands_for
         ]
-        return tuple(sorted(found, key=lambda pair: (pair[0] != first, pair[0].name)))
+        return tuple(sorted(found, key=lambda pair: first not in pair[1]))
+
+    def _bearers(self, caution: str, first: Species | None) -> list[Species]:
+        bearers = [one for one in self.species.values() if caution in one.cautions]
+        return sorted(bearers, key=lambda one: (one != first, one.name))
+
+    def own_caution(self, key: str, species: Species) -> str:
+        """The species' own caution in the place of a general one, or the general one."""
+        return own_caution(key, species, self.cautions)
 
     def never_used(self, species: Species) -> frozenset[str]:
         """Pieces of a fish that must not be eaten, and go nowhere but into the bin."""
@@ -177,6 +186,10 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     """The guide in `folder`. Raises ValueError naming the file when anything does not hold."""
     sources = {k: Source(**v) for k, v in read(folder / "sources.toml").items()}
     cautions = {k: Caution(**v) for k, v in read(folder / "cautions.toml").items()}
+    for key, caution in cautions.items():
+        general = caution.stands_for
+        if general and not (general in cautions and key.startswith(f"{general}_")):
+            raise ValueError(f"cautions.toml: {key} stands for {general}: call it {general}_…")
     pieces = {k: Piece(key=k, **v) for k, v in read(folder / "pieces.toml").items()}
     plans: dict[str, BodyPlan] = {}
     drafts = {path.stem: read(path) for path in sorted((folder / "bodyplans").glob("*.toml"))}

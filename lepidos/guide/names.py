@@ -1,6 +1,7 @@
 """Fish by their names: own ones, other regions', and those that only resemble."""
 
 import difflib
+import unicodedata
 from collections.abc import Iterable
 
 from rapidfuzz import fuzz
@@ -8,6 +9,7 @@ from rapidfuzz import fuzz
 from lepidos.core.errors import Unknown
 from lepidos.core.fish.species import Species
 
+IS, FITS = 300.0, 180.0  # of 300: the name itself; the name or a word of it begins so
 ALIKE = 78.0  # of 100: names that resemble less are not what was meant (tried on common slips)
 
 
@@ -57,7 +59,7 @@ def search(species: Iterable[Species], text: str, most: int = 30) -> list[Specie
     by_key = {one.key: one for one in species}
     scored: dict[str, float] = {}
     for one in by_key.values():
-        best = max(_likeness(wanted, name) for name in every_name(one))
+        best = max(likeness(wanted, name) for name in every_name(one))
         if best >= ALIKE:
             scored[one.key] = best
     ranked = sorted(
@@ -78,14 +80,28 @@ def near(species: Iterable[Species], name: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(by_name[n] for n in close))
 
 
-def _likeness(wanted: str, name: str) -> float:
+def likeness(wanted: str, name: str) -> float:
     """0 to 300: the name itself, a name that begins so or holds it, a name that resembles it."""
     if wanted == name:
-        return 300.0
+        return IS
     if name.startswith(wanted):
         return 200.0
     if f" {wanted}" in name:
-        return 180.0
+        return FITS
     if wanted in name:
         return 150.0
     return max(fuzz.ratio(wanted, part) for part in (name, *name.split()))
+
+
+def folded(name: str) -> str:
+    """A name as it is typed on any keyboard: small letters, no accents, single spaces.
+
+    >>> folded("Balon  balığı")
+    'balon baligi'
+    """
+    apart = unicodedata.normalize("NFKD", name.lower().translate(_NO_ACCENT_APART))
+    return " ".join("".join(c for c in apart if not unicodedata.combining(c)).split())
+
+
+# letters that Unicode takes for letters of their own, though people write them without the stroke
+_NO_ACCENT_APART = str.maketrans({"ø": "o", "ł": "l", "ı": "i", "đ": "d", "æ": "ae", "œ": "oe"})

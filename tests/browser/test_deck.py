@@ -146,6 +146,30 @@ class FindTest(DeckTest):
         expect(page.locator("#s-whiting")).to_be_checked()
         expect(find).to_be_focused()
 
+    def test_what_must_not_be_eaten_is_told_where_its_name_is_typed(self) -> None:
+        for size in (PHONE, LAPTOP):
+            page = self.open(size, has_touch=size is PHONE)
+            self.trip(page)
+            expect(page.locator(".keypad")).to_be_visible()
+            page.get_by_text("More …").click()
+            name = page.get_by_label("a name", exact=False).or_(page.locator("#find-fish")).first
+            told = page.locator(".more-danger a:visible")
+            for typed, says in (
+                ("lagokef", "do not eat it"),
+                ("lièvre de m", "do not eat it"),
+                ("walu", "its fat is wax"),
+            ):
+                name.fill(typed)
+                expect(told.first).to_contain_text(says)
+                expect(told.first).to_be_in_viewport()
+            for typed in ("mackerel", "plaice", "pu"):
+                name.fill(typed)
+                expect(told).to_have_count(0)
+            name.fill("balon baligi")
+            told.first.click()
+            expect(page.locator("#silver_cheeked_toadfish_pufferfish")).to_be_in_viewport()
+            self.assert_stands(page)
+
     def test_a_kind_of_the_first_row_is_found_by_its_name_too(self) -> None:
         for size, go in ((PHONE, "touch"), (LAPTOP, "Enter")):
             with self.subTest(go=go):

@@ -1,6 +1,7 @@
 """What hurts comes off first and is said where the hand is; nothing poisonous is ever food."""
 
 import itertools
+import tomllib
 import unittest
 from pathlib import Path
 
@@ -14,6 +15,9 @@ GUIDE = load_guide()
 VENOMOUS = [s for s in GUIDE.species.values() if "venomous_spines" in s.traits]
 SIZES = (0.15, 0.5, 0.95)  # of the longest
 ROOT = Path(__file__).parents[2]
+
+
+KNOWN_FOR = tomllib.loads((ROOT / "tests/guide/known_for.toml").read_text("utf-8"))
 
 
 def plans(one: Species, **more: object) -> list[Planned]:
@@ -92,9 +96,48 @@ class SaidTest(unittest.TestCase):
                    "mahi_mahi", "mackerel", "albacore", "skipjack_tuna", "sardine", "herring")  # fmt: skip
         for key in forming:
             self.assertIn("histamine", GUIDE.one(key).traits, key)
-            self.assertIn("histamine", GUIDE.one(key).cautions, key)
+            self.assertTrue(GUIDE.one(key).warns_of("histamine"), key)
         for one in GUIDE.species.values():
-            self.assertEqual("histamine" in one.traits, "histamine" in one.cautions, one.key)
+            self.assertEqual("histamine" in one.traits, one.warns_of("histamine"), one.key)
+
+    def test_every_kind_warns_of_what_it_is_known_for(self) -> None:
+        for general, kinds in (
+            ("liver", KNOWN_FOR["liver_rich"]), ("bites", KNOWN_FOR["biting"]), ("ciguatera", KNOWN_FOR["reef_toxin"]),
+            ("mercury", [*KNOWN_FOR["much_mercury"], *KNOWN_FOR["some_mercury"]]), ("histamine", KNOWN_FOR["histamine"]),
+            ("sharp_spines", ["common_carp"]), ("carp_gall", ["common_carp"]), ("venom", ["common_stingray"]),
+        ):  # fmt: skip
+            for key in kinds:
+                with self.subTest(kind=key, of=general):
+                    self.assertTrue(GUIDE.one(key).warns_of(general))
+        for key in KNOWN_FOR["much_mercury"]:
+            self.assertIn("mercury", GUIDE.one(key).cautions, key)
+
+    def test_a_caution_is_true_of_the_kinds_that_carry_it(self) -> None:
+        for one in GUIDE.species.values():
+            said = " ".join(GUIDE.cautions[key].text for key in one.cautions)
+            with self.subTest(kind=one.key):
+                if "dark" in said:
+                    self.assertIn("dark_meat", one.traits)
+                if "reef predator" in said:
+                    self.assertIn(one.key, KNOWN_FOR["reef_toxin"])
+                if "among its arms" in said:
+                    self.assertIn("squid", one.key)
+
+    def test_the_liver_that_poisons_is_never_a_piece_or_a_use(self) -> None:
+        found = [one for one in GUIDE.species.values() if "liver_never" in one.cautions]
+        self.assertGreaterEqual(len(found), 20)
+        for one in found:
+            self.assertIn("liver", never_used(one, GUIDE.cautions))
+            for planned in plans(one):
+                pieces = {slot.piece for slot in planned.cut.slots}
+                self.assertNotIn("liver", pieces, one.key)
+
+    def test_the_backbone_of_a_giant_is_told_in_one_way(self) -> None:
+        for key in ("swordfish", "bluefin_tuna", "albacore"):
+            for planned in plans(GUIDE.one(key)):
+                said = " ".join(f"{s.title} {s.why} {s.feel} {s.rescue}" for s in planned.cut.steps)
+                self.assertNotIn("marrow", said)
+                self.assertNotIn("gap between two joints", said, key)
 
     def test_the_table_in_the_documents_is_what_the_guide_says(self) -> None:
         self.assertEqual((ROOT / "docs/hazards.md").read_text("utf-8"), table(GUIDE))

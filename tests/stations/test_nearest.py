@@ -50,6 +50,16 @@ class NearestTest(AppTest):
         cut = plan_fish(guide, AskPlan(key, 0.4)).cut
         self.assertIn("not_known", cautions_by_step(cut, one, guide.cautions)[cut.steps[0].key])
 
+    def test_a_name_of_what_is_poison_is_answered_with_that(self) -> None:
+        order = nearest.LandNearest(LandFish(self.trip, "pollack", 0.4, "total"), "lagokefalos")
+        answer = nearest.land_nearest(self.ctx, self.key(), order)
+        self.assertIn("silver-cheeked toadfish", answer.question)
+        self.assertIn("neither cooking nor freezing", answer.question)
+        for harmless in ("blue whiting", "", "witch"):
+            order = nearest.LandNearest(order.landing, harmless)
+            answer = nearest.land_nearest(self.ctx, self.key(), order)
+            self.assertNotIn("is also a name of", answer.question, harmless)
+
     def test_the_next_of_it_is_of_the_same_kind_and_another_name_is_another(self) -> None:
         first, second = self.land_near(), self.land_near("Blue  whiting ".lower())
         third = self.land_near("")

@@ -14,7 +14,7 @@ TRIP_PAGES = (
 )  # fmt: skip
 PAGES = (
     "/", "/trips", "/trips/new", "/rules", "/rules/new", "/guide", "/guide/own",
-    "/guide/own/write", "/guide/techniques", "/devices", "/which-fish", "/health", "/licences", "/boat", "/join",
+    "/guide/own/write", "/guide/techniques", "/guide/do-not-eat", "/guide?q=puffer", "/devices", "/which-fish", "/health", "/licences", "/boat", "/join",
     "/freezer/next", "/freezer/find?q=fillet", "/freezer/calendar.ics",
     "/season", "/season.csv", "/season.pdf", "/season/cutters", "/season/keep", "/bundle", "/season/millimetres", "/season/what-if", "/season/what-if?species=cod&length=70",
     "/season/what-if?species=cod&length=9999", "/season/trials", "/season/fish", "/season/fish?year=all&by=cutter", "/season/fish.csv",

@@ -8,6 +8,7 @@ import pypdf
 from markupsafe import escape
 
 from lepidos.core.cutting.tool_check import Fault
+from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.library import load_guide
 from lepidos.stations.base.fish import landed
 from lepidos.stations.guide import own_guide
@@ -42,6 +43,25 @@ class PagesTest(GuideTest):
             self.assertIn(words, self.text(f"/guide/{path}"))
         self.assertEqual(self.client.get("/guide/mermaid").status_code, 404)
 
+    def test_what_must_not_be_eaten_is_found_by_a_name_of_its_coast(self) -> None:
+        for asked in ("lagokefalos", "balon baligi", "puffer fish"):
+            found = self.text(f"/guide?q={asked}")
+            self.assertIn("neither cooking nor freezing", found, asked)
+            self.assertIn("A doctor decides", found.replace("a doctor", "A doctor"), asked)
+        for asked in ("/guide?q=plaice", "/guide"):
+            self.assertNotIn('href="/guide/do-not-eat#', self.text(asked))
+
+    def test_the_page_of_what_must_not_be_eaten_has_each_kind_once(self) -> None:
+        known, text = do_not_eat(), self.text("/guide/do-not-eat")
+        for one in known.kinds:
+            self.assertEqual(text.count(f'id="{one.key}"'), 1, one.key)
+            for order in one.do:
+                self.assertIn(str(escape(order)), text)
+        self.assertLess(
+            text.index(known.groups["poison_whole"].text),
+            text.index(known.groups["ciguatera"].text),
+        )
+
     def test_techniques_are_drawn_for_every_family(self) -> None:
         guide = self.ctx.guide
         for key, plan in guide.plans.items():
@@ -65,8 +85,8 @@ class PagesTest(GuideTest):
 
     def test_one_spine_is_one(self) -> None:
         page = self.text("/first-aid")
-        self.assertRegex(page, r"stingray,\s+1 spine:")
-        self.assertRegex(page, r"Lionfish,\s+18 spines:")
+        self.assertRegex(page, r"stingray\s+\(1 spine\)")
+        self.assertRegex(page, r"Lionfish\s+\(18 spines\)")
 
     def test_a_plan_follows_what_is_asked(self) -> None:
         page = self.text(

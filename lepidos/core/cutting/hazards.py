@@ -11,9 +11,10 @@ class Caution(Known):
     """One plain sentence, who decides, and its short form for a bag's label.
 
     `stands_for` names the general caution of a step that this one, of a single kind of fish, takes
-    the place of. `at` are the steps it belongs to, the first that a plan has; without one it is
-    said before the first step. `landing` says it when the fish is landed, too. `never` are parts of
-    the fish that must not be eaten or used; `grave` ranks them: what hurts soonest is least.
+    the place of; its own key begins with that one's (see `Species.warns_of`). `at` are the steps it
+    belongs to, the first that a plan has; without one it is said before the first step. `landing`
+    says it when the fish is landed, too. `never` are parts of the fish that must not be eaten or
+    used; `grave` ranks them: what hurts soonest is least.
     """
 
     text: str

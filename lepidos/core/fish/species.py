@@ -246,6 +246,10 @@ class Species(Known):
     counted: Counted | None = None
     nearest: str = ""
 
+    def warns_of(self, general: str) -> bool:
+        """Whether it carries a general caution, or one of its own in the place of it."""
+        return any(own == general or own.startswith(f"{general}_") for own in self.cautions)
+
     @model_validator(mode="after")
     def _ratios_can_be(self) -> "Species":
         for name, low, high in (

@@ -111,7 +111,11 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
                 out_at,
                 out_at < ctx.clock(),
                 bool(asked.purpose) and all(b.purpose == asked.purpose for b, _ in mine),
-                tuple(key for key in species.cautions if key in usual_packing().advisory),
+                tuple(
+                    ctx.guide.own_caution(key, species)
+                    for key in usual_packing().advisory
+                    if species.warns_of(key)
+                ),
             )
         )
     return sorted(found, key=lambda s: (s.meal.short > 0, not s.for_it))[:SHOWN]
@@ -122,8 +126,8 @@ def _may(ctx: AppContext, bag: Bag, now: BagNow, asked: Asked) -> bool:
         return False
     if asked.purpose == "raw" and now.raw_from is None:
         return False  # no log proved its hold
-    cautions = ctx.guide.known_or_named(bag.species).cautions
-    return not any(key in cautions for key in asked.without)
+    species = ctx.guide.known_or_named(bag.species)
+    return not any(species.warns_of(key) for key in asked.without)
 
 
 def thaw_hours(ctx: AppContext, bag: Bag, how: str, frozen_c: float) -> float:

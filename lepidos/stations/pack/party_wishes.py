@@ -88,7 +88,7 @@ def not_taken(wishes: Mapping[str, PartyWish], party_id: str, species: Species) 
 def _refused(wish: PartyWish, species: Species) -> str:
     """Why one does not take a fish: the key of a caution or its own; else ""."""
     said = wish.without.split()
-    return next((key for key in said if key == species.key or key in species.cautions), "")
+    return next((key for key in said if key == species.key or species.warns_of(key)), "")
 
 
 def not_for(guests: Iterable[PartyWish], species: Species) -> tuple[str, ...]:

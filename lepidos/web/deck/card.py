@@ -37,6 +37,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         fact_words=lambda fact: fact_words(ctx, row.fish, fact),
         marks=ctx.guide.marks,
         cautions=at_landing(row.species, ctx.guide.cautions),
+        own_caution=lambda key: ctx.guide.own_caution(key, row.species),
         cold_chart=charts.cold_chart(view.cold, system) if view.cold else None,
         cold_sentence=sentence(view.cold) if view.cold else "",
         reason=queue.reason(ctx, row, system),

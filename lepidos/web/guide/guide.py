@@ -4,6 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.fish.species import Species
+from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.stations.base.waters import is_at_home
 from lepidos.stations.guide.planner import techniques
 from lepidos.web.drawings import cuts, fish
@@ -28,6 +29,7 @@ def list_species(request: Request) -> Response:
         return not home(one), one.name.lower()
 
     found = guide.search(asked) if asked else sorted(guide.species.values(), key=at_home_first)
+    called = guide.called(asked) if asked else ()
     kinds: dict[str, list[Species]] = {}
     for one in found:
         kinds.setdefault("found" if asked else one.kind, []).append(one)
@@ -37,7 +39,9 @@ def list_species(request: Request) -> Response:
         current_view(request),
         here="guide",
         asked=asked,
-        called=guide.called(asked) if asked else (),
+        called=called,
+        warned=do_not_eat().search(asked, typos=not called),
+        dangers=do_not_eat().dangers,
         total=len(found),
         kinds=sorted(kinds.items(), key=lambda kind: (not any(map(home, kind[1])), kind[0])),
         # more than a screenful of drawings come one by one as they come into view
@@ -84,6 +88,25 @@ def list_methods(request: Request) -> Response:
 def list_cautions(request: Request) -> Response:
     """Every caution, and who decides."""
     return _catalogue(request, "cautions")
+
+
+@router.get("/guide/do-not-eat")
+def list_do_not_eat(request: Request) -> Response:
+    """What must not be eaten or brought ashore, or only with care, by the worst that it can do."""
+    known = do_not_eat()
+    sections = []
+    for key, danger in known.groups.items():
+        kinds = [one for one in known.kinds if known.dangers(one)[0] is danger]
+        if kinds:
+            sections.append((key, danger, kinds))
+    return page(
+        request,
+        "do_not_eat.html",
+        current_view(request),
+        here="guide",
+        sections=sections,
+        dangers=known.dangers,
+    )
 
 
 @router.get("/first-aid")

@@ -162,7 +162,7 @@ def _first_aid(ctx: AppContext, about: Species | None) -> Markup:
         lambda: Markup(  # noqa: S704
             template.render(
                 first_aid=ctx.guide.aid_first(about),
-                stinging=lambda aid: ctx.guide.stinging(aid, about),
+                hurting=lambda aid: ctx.guide.hurting(aid, about),
             )
         ),
         most=40,
