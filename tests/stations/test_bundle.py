@@ -12,7 +12,7 @@ from random import Random
 from unittest import mock
 
 import frictionless
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
 from lepidos.core.errors import BadInput, Conflict
@@ -378,6 +378,7 @@ class MergeTest(BundleTest):
             self.assertEqual(fishes.now(self.shared).weighed_kg, 0)
 
     @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+    @example([(False, "s"), (True, "s"), (False, "l"), (False, "l"), (False, "l")])
     @given(st.lists(st.tuples(st.booleans(), st.sampled_from("lwpsiu")), min_size=4, max_size=14))
     def test_any_two_days_meet_alike(self, steps: list[tuple[bool, str]]) -> None:
         self.tearDown()

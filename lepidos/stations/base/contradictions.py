@@ -1,5 +1,6 @@
 """What cannot all be true since two logs were merged, each with the ways to settle it."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from lepidos.core.pack.labels import count, show_code
@@ -94,12 +95,21 @@ def _weighed_again(ctx: AppContext, system: System) -> list[Contradiction]:
         kg = {key: format_mass(contradictions.weight(key).kg, system) for key in again.weighing_ids}
         both = " and ".join(kg.values())
         text = f"{_piece(ctx, again.weighing_ids[0])} has {len(kg)} weights: {both}."
-        ways = tuple(
-            Way(f"Keep {shown}", tuple(("weighing", other) for other in kg if other != key))
-            for key, shown in kg.items()
-        )
+        ways = tuple(_keep(key, kg) for key in kg)
         made.append(Contradiction(f"again.{again.fish_id}.{again.piece}.{again.side}", text, ways))
     return made
+
+
+def _keep(kept: str, kg: Mapping[str, str]) -> Way:
+    """One of several weights stands; the others go, and the bags that hold their pieces."""
+    others = [key for key in kg if key != kept]
+    in_bags = sorted({bag for key in others for bag in contradictions.bags_of_piece(key)})
+    codes = " and ".join(show_code(bags.get(bag).code) for bag in in_bags)
+    first = "first " if list(kg).index(kept) == 0 else "last " if kept == list(kg)[-1] else ""
+    same = len(set(kg.values())) < len(kg)
+    label = f"Keep the {first}{kg[kept]}" if same else f"Keep {kg[kept]}"
+    undo = (*(("bag", bag) for bag in in_bags), *(("weighing", key) for key in others))
+    return Way(f"{label}; take back bag {codes}" if codes else label, undo)
 
 
 def _piece(ctx: AppContext, weighing_id: str) -> str:
