@@ -19,6 +19,7 @@ class LabelLanguage(Sourced):
     skin_off: str
     portion: str
     portions: str
+    part: str
     about: str
     caught: str
     packed: str
@@ -40,6 +41,7 @@ class LabelLanguage(Sourced):
             skin={"on": self.skin_on, "off": self.skin_off},
             portion=self.portion,
             portions=self.portions,
+            part=self.part,
             about=self.about,
             caught=self.caught,
             packed=self.packed,

@@ -189,13 +189,13 @@ def moves_of_bags(bag_ids: list[str]) -> dict[str, list[records.Move]]:
     return found
 
 
-def servings_in(pieces: list[str]) -> int:
+def servings_in(pieces: list[str]) -> float:
     """Servings of these pieces that lie in a freezer."""
     query = """
         SELECT coalesce(sum(bag.servings), 0) FROM bag_now JOIN bag ON bag.id = bag_now.bag_id
         WHERE state = 'in' AND piece IN (SELECT value FROM json_each(?))
     """
-    return int(plain_sql(query, json.dumps(pieces))[0][0])
+    return float(plain_sql(query, json.dumps(pieces))[0][0])
 
 
 def ever_in(place_ids: list[str]) -> list[str]:

@@ -251,6 +251,15 @@ class UseNextTest(unittest.TestCase):
             self.assertEqual(meal.over, min(enough) - people if enough else 0)
             self.assertEqual(sum(b.servings for b in meal.bags), people + meal.over - meal.short)
 
+    def test_parts_of_a_serving_add_up_by_what_they_are(self) -> None:
+        small = [bag(str(i), 0.3, i) for i in range(4)]
+        (meal,) = meals_for(4, small)
+        self.assertEqual(meal.short, 2.8)
+        (meal,) = meals_for(1, [*small, bag("Z", 0.0, 0)])
+        self.assertEqual((len(meal.bags), meal.over, meal.short), (4, 0.2, 0))
+        self.assertEqual(meals_left([0.3] * 4, 4, 1), (0, 0.0))
+        self.assertEqual(meals_left([0.3] * 14, 4, 1), (1, 1.0))
+
     def test_meals_left(self) -> None:
         self.assertEqual(meals_left([2, 2, 3, 1], 4, 2), (2, 1.0))
         self.assertEqual(meals_left([], 4, 2), (0, 0.0))

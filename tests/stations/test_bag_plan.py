@@ -69,6 +69,19 @@ class BagPlanTest(AppTest):
 
 
 class PlanTest(BagPlanTest):
+    def test_a_bag_of_a_cheek_or_a_collar_alone_is_a_part_of_a_serving(self) -> None:
+        self.cut(self.tolland, collar_A=0.038)
+        (bag,) = self.plan().planned
+        self.assertEqual(bag.servings, 0.2)
+        self.seal_bag(bag)
+        with self.ctx.store.reading():
+            ((sealed, _),) = bags.of_trip(self.trip, ("sealed",))
+        self.assertEqual(sealed.servings, 0.2)
+        self.cut(self.tolland, fillet_A=0.6)
+        whole = [b for b in self.plan().planned if b.piece.key == "fillet"]
+        # three portions of 160 g are one each, the thin tail of 120 g is a part of one
+        self.assertEqual([(b.servings, b.tail) for b in whole], [(2.0, False), (0.6, True)])
+
     def test_cheeks_of_many_fish_are_one_bag_and_parties_are_kept_apart(self) -> None:
         for party in (self.tolland, self.tolland, self.marsh):
             self.cut(party, cheek_A=0.02, cheek_B=0.021)

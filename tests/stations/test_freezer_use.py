@@ -12,7 +12,7 @@ from lepidos.stations.deck import handling
 from lepidos.stations.freezer import calendar, find, freezer, meals, moves, places, stocktake
 from lepidos.stations.freezer.meals import Asked, PlanMeal
 from lepidos.stations.freezer.stocktake import Counted, CountPlace
-from lepidos.stations.pack import paper
+from lepidos.stations.pack import label, paper
 from tests.app import NOON, AppTest
 
 ZONE = ZoneInfo("Etc/GMT-1")
@@ -126,6 +126,20 @@ class MealTest(FreezerUse):
         }
         order = PlanMeal(codes=tuple(codes.split()), **(values | more))
         return meals.plan_meal(self.ctx, self.key(), order)
+
+    def test_four_bags_of_38_g_are_no_dinner_for_four(self) -> None:
+        for side in "ABAB":
+            fish = self.land(self.trip, "cod", 70).subject_id
+            for weighed in (self.weigh(fish, f"collar.{side}", 0.038),):
+                bag = self.seal(weighed.subject_id).subject_id
+                code = self.code_of(bag).replace("-", "")
+                self.assertIn("part of a serving", label.label_of(self.ctx, bag).details)
+                moves.put_away(self.ctx, self.key(), moves.PutAway((code,), self.chest))
+        (offered,) = self.suggest(4)
+        self.assertAlmostEqual(offered.meal.short, 3.2)
+        left = meals.what_is_left(self.ctx, ZONE)
+        self.assertAlmostEqual(left.servings, 0.8)
+        self.assertEqual(left.meals, 0)
 
     def test_due_first_and_taken_out_in_time_to_thaw(self) -> None:
         self.bag("cod")

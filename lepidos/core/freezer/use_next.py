@@ -8,16 +8,25 @@ from datetime import date
 from lepidos.core.errors import require
 
 MOST_PEOPLE = 60
+TENTHS = 10  # of a serving, which a bag is counted in
 
 
 @dataclass(frozen=True)
 class Choice:
-    """A bag that may be taken: `kind` is what makes it one dish with another."""
+    """A bag that may be taken: `kind` is what makes it one dish with another.
+
+    `servings` 0 to 1000; a bag that feeds nobody alone is a part of one.
+    """
 
     code: str
     kind: str
-    servings: int
+    servings: float
     best_by: date
+
+    @property
+    def tenths(self) -> int:
+        """Its servings in tenths, so that they add up exactly."""
+        return round(self.servings * TENTHS)
 
 
 @dataclass(frozen=True)
@@ -26,8 +35,8 @@ class Meal:
 
     kind: str
     bags: tuple[Choice, ...]
-    over: int
-    short: int
+    over: float
+    short: float
 
     @property
     def oldest(self) -> date:
@@ -50,39 +59,39 @@ def meals_for(people: int, bags: Sequence[Choice]) -> list[Meal]:
 
 
 def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
-    total = sum(bag.servings for bag in rows)
-    if total < people:
-        return Meal(kind, tuple(rows), 0, people - total)
-    # by servings, the set whose dates come first: bags are offered oldest first, so that an older
-    # equal one is always taken before a newer
-    most = people + max(bag.servings for bag in rows)
-    rows = _oldest(people, rows)
+    wanted, total = people * TENTHS, sum(bag.tenths for bag in rows)
+    if total < wanted:
+        return Meal(kind, tuple(rows), 0, (wanted - total) / TENTHS)
+    # by tenths of servings, the set whose dates come first: bags are offered oldest first, so that
+    # an older equal one is always taken before a newer
+    most = wanted + max(bag.tenths for bag in rows)
+    rows = _oldest(wanted, rows)
     reach: dict[int, tuple[tuple[int, ...], tuple[Choice, ...]]] = {0: ((), ())}
     for bag in rows:
         for sum_, (days, taken) in sorted(reach.items(), reverse=True):
-            to = sum_ + bag.servings
-            if sum_ >= people or to > most:
+            to = sum_ + bag.tenths
+            if sum_ >= wanted or to > most:
                 continue
             days_to = (*days, bag.best_by.toordinal())
             # dates that come first, the earliest weighing most
             if to not in reach or days_to < reach[to][0]:
                 reach[to] = days_to, (*taken, bag)
-    enough = min(sum_ for sum_ in reach if sum_ >= people)
-    return Meal(kind, reach[enough][1], enough - people, 0)
+    enough = min(sum_ for sum_ in reach if sum_ >= wanted)
+    return Meal(kind, reach[enough][1], (enough - wanted) / TENTHS, 0)
 
 
-def _oldest(people: int, rows: Sequence[Choice]) -> list[Choice]:
+def _oldest(wanted: int, rows: Sequence[Choice]) -> list[Choice]:
     """Of bags with the same servings those that are due first, as many as a meal can take."""
-    left = {bag.servings: -(-people // bag.servings) for bag in rows}
+    left = {bag.tenths: -(-wanted // bag.tenths) for bag in rows if bag.tenths}
     found = []
     for bag in rows:
-        if left[bag.servings] > 0:
-            left[bag.servings] -= 1
+        if left.get(bag.tenths, 0) > 0:
+            left[bag.tenths] -= 1
             found.append(bag)
     return found
 
 
-def meals_left(servings: Sequence[int], household: int, a_week: float) -> tuple[int, float]:
+def meals_left(servings: Sequence[float], household: int, a_week: float) -> tuple[int, float]:
     """How many meals of so many people bags hold, and for how many weeks that is.
 
     Bags are not split between meals; there may be a way to one more. Raises OutOfRange:
@@ -93,9 +102,10 @@ def meals_left(servings: Sequence[int], household: int, a_week: float) -> tuple[
     """
     require("people", household, 1, MOST_PEOPLE, "")
     require("meals a week", a_week, 0.1, 21, "")
-    left, meals, total = sorted(servings), 0, sum(servings)
-    while total >= household:
-        short = household
+    left = sorted(round(number * TENTHS) for number in servings)
+    meals, total, wanted = 0, sum(left), household * TENTHS
+    while total >= wanted:
+        short = wanted
         while short > 0:
             # the smallest that is enough, else the largest
             taken = left.pop(min(bisect_left(left, short), len(left) - 1))

@@ -23,8 +23,8 @@ class Part:
     """A portion, or a whole piece, that waits for a bag.
 
     `kin` is all that must be the same in one bag. `servings` is 1 for a portion that was marked, a
-    share of one for small pieces. `most` is how many servings a bag of this kin holds, 1 to 12.
-    Parts with the same `pin` were laid together by hand.
+    share of one for small ones and pieces. `most` is how many servings a bag of this kin holds, 1
+    to 12. Parts with the same `pin` were laid together by hand.
     """
 
     key: str

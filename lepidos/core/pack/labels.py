@@ -8,6 +8,7 @@ from random import Random
 from typing import Literal
 
 from lepidos.core.errors import BadInput
+from lepidos.core.pack.portions import ENOUGH
 
 # 29 characters, a prime: with the weights below every single wrong one and every swap of two
 # neighbours changes the check character. No vowels, so no words; no 0, 1, I or O to misread.
@@ -62,6 +63,7 @@ class LabelWords:
     skin: Mapping[str, str]
     portion: str
     portions: str
+    part: str
     about: str
     caught: str
     packed: str
@@ -80,12 +82,21 @@ class LabelWords:
             f"{month} {day.day}, {day.year}" if order == "mdy" else f"{day.day} {month} {day.year}"
         )
 
+    def servings(self, number: float) -> str:
+        """How many people a bag feeds; one that feeds nobody alone is a part of a serving.
+
+        >>> ENGLISH.servings(2.0), ENGLISH.servings(1.0), ENGLISH.servings(0.3)
+        ('2 servings', '1 serving', 'part of a serving')
+        """
+        return count(round(number), self.portion, self.portions) if number >= ENOUGH else self.part
+
 
 ENGLISH = LabelWords(
     months=("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"),
     skin={"on": "skin on", "off": "skin off"},
     portion="serving",
     portions="servings",
+    part="part of a serving",
     about="about",
     caught="Caught",
     packed="packed",
@@ -112,7 +123,7 @@ def label_content(
     species: str,
     cut: str,
     skin: str,
-    servings: int,
+    servings: float,
     weight: str,
     caught: date,
     packed: date,
@@ -141,7 +152,7 @@ def label_content(
                 (
                     scientific,
                     words.skin[skin] if skin else "",
-                    count(servings, words.portion, words.portions),
+                    words.servings(servings),
                     weight if measured else f"{words.about} {weight}",
                     purpose,
                 ),

@@ -21,6 +21,9 @@ TAIL_BELOW = 0.55
 PROFILE_SD = 0.07
 LEVEL_Z = 1.2816  # normal quantile for an 80 % interval
 MOST_PORTIONS = 60
+# A portion or a bag feeds somebody from this part of a serving on; less is a part of one
+# (common practice, no source).
+ENOUGH = 0.75
 PACKED = 0.999  # a piece is packed when this share of it is in bags: the rest is rounding
 
 
@@ -131,6 +134,30 @@ def equal_portions(
         max(profile.thickness) * scale,
         profile.thickness[-1] * scale,
     )
+
+
+def servings_of(kg: float, serving_kg: float, marked: bool) -> float:
+    """How many servings [kg each] a portion or a whole piece is.
+
+    A `marked` portion is one, as it was meant, unless it is so small that it is a part of one. A
+    whole piece counts by its weight.
+
+    >>> servings_of(0.141, 0.15, True), servings_of(0.3, 0.15, False)
+    (1.0, 2.0)
+    >>> round(servings_of(0.038, 0.15, True), 2)
+    0.25
+    """
+    parts = kg / serving_kg
+    return 1.0 if marked and parts >= ENOUGH else parts
+
+
+def servings_in_bag(parts: float) -> float:
+    """Servings as a bag is labelled and counted: whole ones, or the part of one [0.1] that it is.
+
+    >>> servings_in_bag(1.87), servings_in_bag(0.8), servings_in_bag(0.253)
+    (2.0, 1.0, 0.3)
+    """
+    return float(round(parts)) if parts >= ENOUGH else round(parts, 1)
 
 
 @dataclass(frozen=True)

@@ -243,7 +243,7 @@ class Left:
     """What the freezer still holds for a household."""
 
     house: House
-    servings: int
+    servings: float
     meals: int
     until: date
     planned: tuple[Meal, ...]

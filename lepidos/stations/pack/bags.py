@@ -1,6 +1,7 @@
 """Sealing a bag: which pieces go in, what it weighs, and until when it keeps."""
 
 import json
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
@@ -16,6 +17,8 @@ from lepidos.core.pack.portions import (
     BagPlan,
     PortionPlan,
     into_bags,
+    servings_in_bag,
+    servings_of,
 )
 from lepidos.core.units import System, format_mass
 from lepidos.guide.freezing import usual_freezing
@@ -178,7 +181,8 @@ def _write_bag(
     zone = ZoneInfo(trips.get(trip.id).timezone)
     packed_on = at.astimezone(zone).date()
     whole = len(plan.portions) == 1
-    servings = max(1, round(bag_kg / plan.serving_kg)) if whole else len(bag_plan.portions)
+    parts = [bag_kg] if whole else [portion.kg for portion in bag_plan.portions]
+    servings = math.fsum(servings_of(kg, plan.serving_kg, not whole) for kg in parts)
     bag = bags.add(
         ctx.ids,
         at,
@@ -190,7 +194,7 @@ def _write_bag(
         tail=bag_plan.tail and not whole,
         skin=row.skin,
         purpose=row.purpose,
-        servings=servings,
+        servings=servings_in_bag(servings),
         kg=bag_kg,
         measured=order.kg is not None,
         caught_on=row.fish.landed_at.astimezone(zone).date(),

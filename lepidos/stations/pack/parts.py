@@ -16,6 +16,7 @@ from lepidos.core.pack.portions import (
     MUSCLE_DENSITY,
     Portion,
     PortionPlan,
+    servings_of,
     thickness_scale,
 )
 from lepidos.stations.base.context import AppContext
@@ -137,8 +138,7 @@ def parts_of_piece(
             row.weighing.id,
             kin,
             portion.kg,
-            # one portion of the usual kind is one serving, small pieces count by their weight
-            portion.kg / plan.serving_kg if whole else 1.0,
+            servings_of(portion.kg, plan.serving_kg, not whole),
             shape,
             float(marks.per_bag),
             said.pin if said else "",

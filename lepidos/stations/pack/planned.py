@@ -7,6 +7,7 @@ from lepidos.core.fish.bodyplan import Piece
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.bag_plan import BagOf
 from lepidos.core.pack.bag_sizes import BagSize, Laid
+from lepidos.core.pack.portions import servings_in_bag
 from lepidos.stations.pack.parts import PartRow
 from lepidos.stations.pack.party_wishes import not_for, not_taken
 from lepidos.stations.pack.portioning import Marks, PieceRow
@@ -53,9 +54,9 @@ class PlannedBag:
         return f"{self.species.name} {piece}" + (", tail" if self.tail else "")
 
     @property
-    def servings(self) -> int:
-        """Servings to print: whole ones."""
-        return max(1, round(self.bag.servings))
+    def servings(self) -> float:
+        """Servings to print: whole ones, or the part of one that it is."""
+        return servings_in_bag(self.bag.servings)
 
     @property
     def codes(self) -> tuple[str, ...]:

@@ -145,7 +145,7 @@ class PartyReceipt:
         return sum(bag.kg for bag in self.bags)
 
     @property
-    def servings(self) -> int:
+    def servings(self) -> float:
         """In its bags."""
         return sum(bag.servings for bag in self.bags)
 

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack import labels
+from lepidos.core.pack.portions import servings_in_bag
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
@@ -129,7 +130,7 @@ def _write(
         tail=one.portion.tail and not one.whole,
         skin=one.row.skin,
         purpose=one.row.purpose,
-        servings=max(1, round(sum(row.part.servings for row in rows))),
+        servings=servings_in_bag(sum(row.part.servings for row in rows)),
         kg=kg,
         measured=measured,
         caught_on=one.caught_on,

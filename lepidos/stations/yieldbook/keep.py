@@ -41,7 +41,7 @@ class ToKeep:
     length_m: float
     weight: Estimate
     fillet: Estimate
-    frozen: int
+    frozen: float
     need_kg: float
     fish: int | None
     learned_from: int

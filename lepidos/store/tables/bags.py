@@ -21,6 +21,7 @@ from lepidos.store.tables.kinds import (
     PerBag,
     PieceKg,
     ServingKg,
+    Servings,
     Share,
     Skin,
     Word,
@@ -44,7 +45,6 @@ class Bag(NamedTuple):
     piece: Word
     tail: Flag
     skin: Skin
-    servings: Few
     kg: PieceKg
     measured: Flag
     caught_on: Date
@@ -57,6 +57,7 @@ class Bag(NamedTuple):
     from_roll: Flag
     thick_m: BagSide
     pack: Word
+    servings: Servings
 
 
 class BagTable(Row):
@@ -69,7 +70,6 @@ class BagTable(Row):
     piece = TextField()
     tail = BooleanField()
     skin = TextField()
-    servings = IntegerField()
     kg = FloatField()
     measured = BooleanField()
     caught_on = Day()
@@ -82,6 +82,7 @@ class BagTable(Row):
     from_roll = BooleanField(default=False)
     thick_m = FloatField(default=0.0)
     pack = TextField(default="vacuum")
+    servings = FloatField()
 
     class Meta:
         table_name = "bag"

@@ -119,6 +119,7 @@ Revision = Annotated[int, Field(ge=0, le=1_000_000)]
 People = Annotated[int, Field(ge=1, le=60)]
 PerBag = Annotated[int, Field(ge=1, le=100)]
 PerTrial = Annotated[int, Field(ge=1, le=1000)]
+Servings = Annotated[float, Field(ge=0, le=1000)]  # part of one: a bag that feeds nobody
 ServingKg = Annotated[float, Field(ge=0.001, le=MOST_PIECE_KG)]
 BagSide = Annotated[float, Field(ge=0, le=2)]  # 0: nobody said
 Share = Annotated[float, Field(ge=0, le=1.001)]

@@ -136,7 +136,7 @@ def _text(request: Request, found: PartyReceipt, system: System) -> ReceiptText:
             (
                 show_code(b.code),
                 what(b),
-                str(b.servings),
+                f"{b.servings:g}",
                 mass(b.kg, not b.measured),
                 short_date(b.best_by),
             )

@@ -15,7 +15,7 @@ from markupsafe import Markup
 
 from lepidos.core.fish.lengths import LENGTHS, length_name
 from lepidos.core.fish.species import Species
-from lepidos.core.pack.labels import count, short_date, show_code
+from lepidos.core.pack.labels import ENGLISH, count, short_date, show_code
 from lepidos.core.units import (
     System,
     format_percent,
@@ -59,6 +59,7 @@ def _environment() -> Environment:
         script_url=script_url,
         stations=STATIONS,
         count=count,
+        servings_text=ENGLISH.servings,
         short_date=short_date,
         show_code=show_code,
         percent=format_percent,

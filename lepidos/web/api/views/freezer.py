@@ -22,7 +22,7 @@ class BagOut(Out):
     piece: str
     tail: bool
     skin: str
-    servings: int
+    servings: float
     kg: float
     measured: bool
     caught_on: date
@@ -156,8 +156,8 @@ class SuggestionOut(Out):
 
     what: str
     codes: list[str]
-    left_over: int
-    short: int
+    left_over: float
+    short: float
     thaw_hours: float
     out_at: Instant
     too_late: bool

@@ -59,7 +59,7 @@ class PlannedBagOut(Out):
     name: str
     party: str
     kg: float
-    servings: int
+    servings: float
     fish: list[str]
     by_hand: bool
     width_cm: float | None
