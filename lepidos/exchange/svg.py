@@ -126,6 +126,22 @@ def place(body: Body, stations: Point) -> tuple[float, float]:
     return x * UNIT, -y * UNIT
 
 
+def without_head(drawn: str, body: Body, turned: bool, name: str) -> str:
+    """What is drawn of a fish, from the edge of the gill cover on: so it lies without its head.
+
+    `turned`: it is drawn facing right; `name` is the clip's own on the page.
+    """
+    edge = body.point(1.0, 0.0)[0] * UNIT
+    left, right = (-UNIT, UNIT - edge) if turned else (edge, 2 * UNIT)
+    top, end = body.point(1.0, 1.0), body.point(1.0, -1.0)
+    x = UNIT - edge if turned else edge
+    cut = f'<path class="gill" d="M{x:.0f} {-top[1] * UNIT:.0f}L{x:.0f} {-end[1] * UNIT:.0f}"/>'
+    return (
+        f'<clipPath id="{name}"><rect x="{left:.0f}" y="{-UNIT}" width="{right - left:.0f}" '
+        f'height="{2 * UNIT}"/></clipPath><g clip-path="url(#{name})">{drawn}</g>{cut}'
+    )
+
+
 def bones(body: Body, plan: BodyPlan) -> str:
     """Backbone and pin bones, as lines."""
     spine = f'<path class="spine" d="{_d(body.path(plan.backbone))}"/>'

@@ -57,6 +57,7 @@ def check(
         pieces=fish.pieces,
         whole=guide.methods.is_whole(cut.purpose, guide.plan_of(species), fish.round_kg),
         never=never_used(species, guide.cautions),
+        parts={key: one.part for key, one in guide.cautions.items() if one.part},
     )
 
 
@@ -65,7 +66,11 @@ GRAVE = frozenset(
     {"what hurts goes first", "nothing poisonous is a piece", "every caution is said"}
 )
 SIZES = (0.15, 0.5, 0.9)  # of the way from the smallest measured to the largest
-STATES = (frozenset[str](), frozenset({"bled", "gutted"}))
+STATES = (
+    frozenset[str](),
+    frozenset({"bled", "gutted"}),
+    frozenset({"bled", "gutted", "headed"}),
+)
 
 
 def faults_of(guide: Guide, species: Species) -> list[Fault]:

@@ -73,15 +73,42 @@ def _with_what_every_plan_has(
         *({"key": key, **shared[key]} for key in last),
         steps[-1],
     ]
-    toxic = shared["toxic_gut"]
-    both = []
-    for step in found:
-        twin = f"{step['key']}_toxic"
-        if "gut" not in step.get("gives", ()) or step.get("trait") or twin in have:
-            both.append(step)
-            continue
-        both += [step | {"unless_trait": toxic["trait"]}, step | toxic | {"key": twin}]
-    return both
+    return [
+        twin
+        for one in found
+        for step in _and_toxic(one, shared["toxic_gut"], have)
+        for twin in _and_headed(step, shared["rest_headed"], have)
+    ]
+
+
+def _and_toxic(
+    step: dict[str, Any], toxic: dict[str, Any], have: set[str]
+) -> Iterator[dict[str, Any]]:
+    """A step that takes the gut out, and what it is for a fish whose roe is poison."""
+    twin = f"{step['key']}_toxic"
+    if "gut" not in step.get("gives", ()) or step.get("trait") or twin in have:
+        yield step
+        return
+    yield step | {"unless_trait": toxic["trait"]}
+    yield step | toxic | {"key": twin}
+
+
+def _and_headed(
+    step: dict[str, Any], headed: dict[str, Any], have: set[str]
+) -> Iterator[dict[str, Any]]:
+    """A step that weighs the head, and what it is for a fish that came without one."""
+    gives = step.get("gives", ())
+    twin = f"{step['key']}_headed"
+    if step["key"].endswith("_headed"):
+        yield step | {"only_fact": "headed"}
+        return
+    if "head" not in gives or step.get("only_fact"):
+        yield step
+        return
+    yield step | {"unless_fact": "headed"}
+    if twin not in have and (rest := [piece for piece in gives if piece != "head"]):
+        words = {"title": headed["title"], "why": headed["why"]}
+        yield step | words | {"key": twin, "only_fact": "headed", "gives": rest}
 
 
 def shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> None:

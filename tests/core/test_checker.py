@@ -48,7 +48,7 @@ def with_step(key: str, at: int = 10_000, of: str = "round") -> Change:
     return put
 
 
-def said(key: str, **words: str) -> Change:
+def said(key: str, **words: object) -> Change:
     return lambda steps: [s.model_copy(update=words) if s.key == key else s for s in steps]
 
 
@@ -100,6 +100,7 @@ PLANTED: list[tuple[str, float, str, str, set[str], Change, str]] = [
     ("mahi_mahi", 90, "grill", "on", set(), said("along_back", why="past the hard scutes"), "reasons"),
     ("cod", 75, "freezer", "on", set(), said("bleed", why="dark meat gains most"), "reasons"),
     ("pollack", 68, "freezer", "on", set(), said("along_back", tool="fillet knife and fillet knife"), "tools"),
+    ("monkfish", 80, "freezer", "off", {"gutted", "headed"}, said("rest_headed", gives=("head", "frame")), "gone"),
 ]  # fmt: skip
 
 
@@ -116,13 +117,14 @@ def faults(
     species = GUIDE.find(key.replace("_", " ")) if key == "salmon" else GUIDE.one(key)
     arguments: dict[str, object] = {
         "said": cautions_by_step(cut, species, GUIDE.cautions),
+        "parts": {key: one.part for key, one in GUIDE.cautions.items() if one.part},
         "never": never_used(species, GUIDE.cautions),
     } | more
     return check_plan(
         cut, species, GUIDE.pieces, GUIDE.checks,
         arguments["said"], kg=1.0, facts=facts, purpose=purpose,  # type: ignore[arg-type]
         whole=GUIDE.methods.purposes[purpose].whole, never=arguments["never"],  # type: ignore[arg-type]
-        pieces=arguments.get("pieces", {}),  # type: ignore[arg-type]
+        pieces=arguments.get("pieces", {}), parts=arguments["parts"],  # type: ignore[arg-type]
     )  # fmt: skip
 
 

@@ -1,10 +1,13 @@
 """Whole plans, written out under `docs/plans`: their meaning is held, not their wording."""
 
+import itertools
 import json
+import re
 import unittest
 from pathlib import Path
 
 from lepidos.guide.library import load_guide
+from lepidos.stations.guide.planner import AskPlan, plan_fish
 from scripts.plans import CHOSEN, meaning, name_of, page
 
 GUIDE = load_guide()
@@ -32,6 +35,61 @@ class GoldenTest(unittest.TestCase):
             if name.startswith(("bluefin-tuna", "cod-110")):
                 self.assertNotIn("gut_with_head", plan["steps"])
         self.assertIn("gut_with_head", GOLDEN["mackerel-36-raw-bled-skin-off"]["steps"])
+
+    def test_a_fish_without_its_head_has_none_to_weigh_or_speak_of(self) -> None:
+        parts = re.compile(r"\b(head|heads|cheeks?|throat|gills?|jaw|skull)\b", re.I)
+        # the head's end of the fish is there without the head
+        known_words = ("towards the head;", "from the head end", "in someone's throat")
+        for one in GUIDE.species.values():
+            for purpose, share in itertools.product(GUIDE.methods.purposes, (0.15, 0.5, 0.95)):
+                ask = AskPlan(
+                    one.key, one.longest_cm / 100 * share, purpose=purpose, state="headed"
+                )
+                planned = plan_fish(GUIDE, ask)
+                with self.subTest(fish=one.key, purpose=purpose, share=share):
+                    self.assertFalse({"head", "cheek"} & {s.piece for s in planned.cut.slots})
+                    self.assertNotIn("head", planned.expected)
+                    said = {key for keys in planned.cautions.values() for key in keys}
+                    self.assertFalse(
+                        {"bites", "bites_beak", "liver", "liver_never", "carp_gall"} & said
+                    )
+                    for step in planned.cut.steps:
+                        words = " ".join((step.title, step.why, step.feel, step.wrong, step.rescue))
+                        for known in known_words:
+                            words = words.replace(known, "")
+                        self.assertNotRegex(words, parts, step.key)
+
+    def test_a_loin_a_third_or_their_belly_is_weighed_when_nothing_more_comes_off_it(self) -> None:
+        takers = {
+            "bloodline", "skin_off", "skin_deep", "skin_off_big", "tail_edge", "membrane", "worms", "loins_off",
+            "pin_bones", "pin_bones_pulled", "ribs_out", "belly_off", "rinse", "dry",
+        }  # fmt: skip
+        last_cuts = {"steaks", "medallions"}  # they take nothing: only what was weighed is cut
+        seen = set()
+        for one in GUIDE.species.values():
+            if one.body_plan not in {"jack", "log", "giant"}:
+                continue
+            for purpose, share, skin in itertools.product(
+                GUIDE.methods.purposes, (0.15, 0.5, 0.95), ("on", "off")
+            ):
+                ask = AskPlan(one.key, one.longest_cm / 100 * share, purpose=purpose, skin=skin)
+                cut = plan_fish(GUIDE, ask).cut
+                at = {step.key: number for number, step in enumerate(cut.steps)}
+                for step in cut.steps:
+                    if {
+                        "high_loin",
+                        "low_loin",
+                        "rib_end",
+                        "middle_piece",
+                        "tail_piece",
+                        "belly",
+                    } & set(step.gives):
+                        seen.add((one.body_plan, step.key))
+                        later = {key for key in takers if at.get(key, -1) > at[step.key]}
+                        self.assertEqual(later, set(), (one.key, purpose, step.key))
+                        earlier = {key for key in last_cuts if at.get(key, 99) < at[step.key]}
+                        self.assertEqual(earlier, set(), (one.key, purpose, step.key))
+        self.assertEqual(len(seen), 6)
 
     def test_a_gutted_fish_is_not_bled(self) -> None:
         gutted = [plan for name, plan in GOLDEN.items() if "-gutted-" in name]

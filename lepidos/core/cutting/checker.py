@@ -79,6 +79,7 @@ def check_plan(
     pieces: Mapping[str, str] = MappingProxyType({}),
     whole: bool = False,
     never: Collection[str] = (),
+    parts: Mapping[str, str] = MappingProxyType({}),
 ) -> list[Fault]:
     """Every fault of a plan, in the order of its steps; none when it holds.
 
@@ -89,6 +90,7 @@ def check_plan(
         pieces: By slot, such as "fillet.B", what that piece alone is for.
         whole: Whether it is cooked on its bones.
         never: Pieces of this fish that nobody may eat or use.
+        parts: By caution, the part of the fish that it is about, where it is about one.
     """
     fish = _Fish(_there(species, facts))
     deeds = [(step, checks.steps.get(step.key, Deed())) for step in cut.steps]
@@ -105,8 +107,18 @@ def check_plan(
     found += _forgotten(cut, species, fish, purposes, whole)
     found += _skins(cut, catalogue, fish, deeds) if not whole else []
     found += _pieces(cut, catalogue, never)
-    found += _cautions(cut, species, said)
+    found += _came_without(cut)
+    found += _cautions(cut, species, said, parts)
     return found
+
+
+def _came_without(cut: CuttingPlan) -> list[Fault]:
+    """What it came without is not weighed."""
+    return [
+        Fault("no step needs what is gone", step.key, f"“{step.title}”: it came without {part}")
+        for step in cut.steps
+        for part in sorted(cut.came_without & set(step.gives))
+    ]
 
 
 def _purposes(cut: CuttingPlan, purpose: str, pieces: Mapping[str, str]) -> frozenset[str]:
@@ -124,7 +136,7 @@ def _there(species: Species, facts: Collection[str]) -> set[str]:
     if "bled" in facts:
         there -= {"blood"}
     if "headed" in facts:
-        there -= {"head", "cheeks", "blood"}
+        there -= {"head", "cheeks", "blood", "gill_spines"}
     return there
 
 
@@ -259,15 +271,18 @@ def _pieces(
 
 
 def _cautions(
-    cut: CuttingPlan, species: Species, said: Mapping[str, tuple[str, ...]]
+    cut: CuttingPlan,
+    species: Species,
+    said: Mapping[str, tuple[str, ...]],
+    parts: Mapping[str, str],
 ) -> list[Fault]:
-    """Every caution of the species is said at a step."""
+    """Every caution of the species is said at a step, but for those of what it came without."""
     keys = {step.key for step in cut.steps}
     shown = {caution for step, cautions in said.items() if step in keys for caution in cautions}
     return [
         Fault("every caution is said", "", f"{caution} is said at no step")
         for caution in species.cautions
-        if caution not in shown
+        if caution not in shown and parts.get(caution, "") not in cut.came_without
     ]
 
 

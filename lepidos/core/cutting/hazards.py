@@ -14,7 +14,8 @@ class Caution(Known):
     the place of; its own key begins with that one's (see `Species.warns_of`). `at` are the steps it
     belongs to, the first that a plan has; without one it is said before the first step. `landing`
     says it when the fish is landed, too. `never` are parts of the fish that must not be eaten or
-    used; `grave` ranks them: what hurts soonest is least.
+    used; `grave` ranks them: what hurts soonest is least. `part`, "head" or "gut", is what it is
+    about: of a fish that came without it, it is not said.
     """
 
     text: str
@@ -25,6 +26,7 @@ class Caution(Known):
     landing: bool = False
     never: tuple[str, ...] = ()
     grave: int = 50
+    part: str = ""
 
 
 class Aid(Known):
@@ -59,7 +61,9 @@ def own_caution(key: str, species: Species, cautions: Cautions) -> str:
 def cautions_by_step(
     cut: CuttingPlan, species: Species, cautions: Cautions
 ) -> dict[str, tuple[str, ...]]:
-    """By step: the keys of its cautions, the gravest first. Every caution of the species is at one.
+    """By step: the keys of its cautions, the gravest first.
+
+    Every caution of the species is at one, but for those of a part that it came without.
 
     Args: `cautions` is the guide's list. Returns: only steps that have any.
     """
@@ -70,7 +74,7 @@ def cautions_by_step(
     said = {key for keys in found.values() for key in keys}
     present = [step.key for step in cut.steps]
     for key in species.cautions:
-        if key in said or not present:
+        if key in said or not present or cautions[key].part in cut.came_without:
             continue
         at = next((step for step in cautions[key].at if step in present), present[0])
         found.setdefault(at, []).append(key)

@@ -10,6 +10,8 @@ from lepidos.core.cutting.methods import Taken
 from lepidos.core.fish.bodyplan import PlannedPiece, Step
 
 Skin = Literal["on", "off"]
+# what a fish came without, by what is true of it; parts, and pieces where they are weighed
+GONE = {"gutted": ("gut",), "headed": ("head", "cheeks", "cheek")}
 
 
 @dataclass(frozen=True)
@@ -49,7 +51,8 @@ class CuttingPlan:
     `purpose` is what it is cut for, which for a fish too large for its pan is not what was asked;
     `minutes_of` each step, by its key; `taken` is the way of each method that this body plan asks
     about; `fillet_factor` what those ways change of the fillet against the species' usual way;
-    `skins` by slot where a piece's own purpose leaves its skin otherwise than `skin`.
+    `skins` by slot where a piece's own purpose leaves its skin otherwise than `skin`;
+    `came_without` the parts that were off it before, as in `GONE`.
     """
 
     steps: tuple[Step, ...]
@@ -61,6 +64,7 @@ class CuttingPlan:
     fillet_factor: float
     purpose: str
     skins: Mapping[str, Skin] = field(default_factory=dict)
+    came_without: frozenset[str] = frozenset()
 
     @property
     def minutes(self) -> float:

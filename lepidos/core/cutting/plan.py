@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from lepidos.core.cutting.methods import Method, Methods, Taken, choose
-from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin, Slot
+from lepidos.core.cutting.model import GONE, CuttingPlan, FishToCut, Skin, Slot
 from lepidos.core.cutting.skin import skin_of, skins_of, which_pieces
 from lepidos.core.errors import BadInput
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, PlannedPiece, Step
@@ -56,7 +56,13 @@ def plan_cut(
         case.factor(taken, either),
         case.fish.purpose,
         skins,
+        missing(fish.facts),
     )
+
+
+def missing(facts: Collection[str]) -> frozenset[str]:
+    """The parts that a fish came without, by what is true of it."""
+    return frozenset(part for fact in facts for part in GONE.get(fact, ()))
 
 
 @dataclass(frozen=True)
@@ -108,8 +114,13 @@ class _Case:
         return skin_of(self.fish, self.species, self.plan, purpose, whole=self.is_whole)
 
     def pieces(self, taken: Mapping[str, Taken]) -> tuple[PlannedPiece, ...]:
-        """The pieces worth taking at this size, these ways."""
-        return tuple(p for p in self.plan.pieces if _sized(p, self.fish) and _taken_by(p, taken))
+        """The pieces worth taking at this size, these ways, of what it came with."""
+        gone = missing(self.fish.facts)
+        return tuple(
+            p
+            for p in self.plan.pieces
+            if p.piece not in gone and _sized(p, self.fish) and _taken_by(p, taken)
+        )
 
     def steps(self, taken: Mapping[str, Taken], skins: Collection[Skin]) -> tuple[Step, ...]:
         """The steps in their order, with the tools that the ways taken take up."""
@@ -186,6 +197,7 @@ def _fits(step: Step, fish: FishToCut, traits: Collection[str], skins: Collectio
         _sized(step, fish)
         and (not step.purposes or fish.purpose in step.purposes)
         and (not step.unless_fact or step.unless_fact not in fish.facts)
+        and (not step.only_fact or step.only_fact in fish.facts)
         and (not step.trait or step.trait in traits)
         and (not step.unless_trait or step.unless_trait not in traits)
         and (not step.skin or step.skin in skins)
@@ -212,19 +224,23 @@ def _rank(step: Step) -> int:
 
 def _composed(steps: Iterable[Step], facts: Collection[str]) -> Iterator[Step]:
     """The steps in their order, without those that need what is gone when their turn comes."""
-    gone = {part for fact in facts for part in _GONE.get(fact, ())}
+    gone = set(missing(facts))
     for step in sorted(steps, key=_rank):
         if gone & set(step.needs):
             continue
         gone |= set(step.takes)
         if "head" in gone and step.headless_title:
-            words = {"title": step.headless_title, "why": step.headless_why}
-            yield step.model_copy(update=words | {"feel": "", "wrong": "", "rescue": ""})
+            yield step.model_copy(
+                update={
+                    "title": step.headless_title,
+                    "why": step.headless_why or step.why,
+                    "feel": step.headless_feel,
+                    "wrong": "",
+                    "rescue": "",
+                }
+            )
         else:
             yield step
-
-
-_GONE = {"gutted": ("gut",), "headed": ("head", "cheeks")}
 
 
 def _slots(

@@ -52,11 +52,11 @@ class Step(Known):
 
     `method` are choices as "question:option", all of which must have been made; `purposes` those
     of which one must be the plan's. `feel` is what the hand feels, hears or sees; `wrong` what goes
-    wrong and `rescue` what then; `makes` is what is true of the fish once it is
-    done; `whole` steps belong to a fish that is cooked whole; those of a `phase` are done to
-    the whole table before the first cut; one with `disarms`, its button, takes venomous
-    spines off: until it is ticked no piece is offered for the scale; `counts` is how many they
-    are. Minutes: `minutes` + `minutes_per_kg` · kg.
+    wrong and `rescue` what then; `unless_fact` and `only_fact` are of the fish as it came; `makes`
+    is what is true of the fish once it is done; `whole` steps belong to a fish that is cooked
+    whole; those of a `phase` are done to the whole table before the first cut; one with `disarms`,
+    its button, takes venomous spines off: until it is ticked no piece is offered for the scale;
+    `counts` is how many they are. Minutes: `minutes` + `minutes_per_kg` · kg.
 
     `needs` are parts ("head", "gut", "cheeks") without which it makes no sense, `takes` those that
     are gone after it; the `headless` words are said when the head is off by then.
@@ -72,6 +72,7 @@ class Step(Known):
     gives: tuple[str, ...] = ()
     caution: str = ""
     unless_fact: str = ""
+    only_fact: str = ""
     makes: Literal["", "bled", "gutted"] = ""
     trait: str = ""
     unless_trait: str = ""
@@ -93,6 +94,7 @@ class Step(Known):
     takes: tuple[str, ...] = ()
     headless_title: str = ""
     headless_why: str = ""
+    headless_feel: str = ""
     minutes: float = Field(default=0.3, ge=0, le=600)
     minutes_per_kg: float = Field(default=0.0, ge=0, le=60)
 

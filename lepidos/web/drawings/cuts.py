@@ -99,6 +99,10 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         )
     spots = _spots(table, zones, side, flipped)
     window, (_, fish) = svg.frame(body, flipped), drawn(guide, species.key, True, look)
+    bones = svg.bones(body, plan)
+    if "headed" in table.now.facts.split():
+        fish = svg.without_head(fish, body, svg.is_turned(species, look), "no-head")
+        bones = svg.without_head(bones, body, False, "no-head-bones")
     return BenchDrawing(
         window.view_box,
         _near(guide, table, window, flipped),
@@ -106,7 +110,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
         svg.flip(species, look),
         flipped,
         Markup(fish),  # noqa: S704
-        Markup(svg.bones(body, plan)),  # noqa: S704
+        Markup(bones),  # noqa: S704
         tuple(zones),
         cut_path(guide, species, table.present),
         spots,
@@ -201,11 +205,15 @@ def _plan_drawing(
         x, y = svg.place(body, zone.caption)
         captions.append((zone.name, svg.UNIT - x if svg.is_turned(species, look) else x, y))
     frame, fish = drawn(guide, species.key, True, look)
+    bones = svg.bones(body, plan)
+    if "headed" in planned.fish.facts:
+        fish = svg.without_head(fish, body, svg.is_turned(species, look), f"no-head-{look}")
+        bones = svg.without_head(bones, body, False, f"no-head-bones-{look}")
     return PlanDrawing(
         frame.view_box,
         svg.flip(species, look),
         Markup(fish),  # noqa: S704
-        Markup(svg.bones(body, plan)),  # noqa: S704
+        Markup(bones),  # noqa: S704
         tuple(zones),
         tuple(captions),
         cut_path(guide, species, step),
