@@ -9,7 +9,7 @@ from lepidos.store.rows import among, put_many
 from lepidos.store.standing import by_fish, standing_of_these
 from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.fish import FactTable, FishNowTable, FishTable, MeasurementTable
-from lepidos.store.work import BOARD, STATE, STEP, closed_at, last_board, worked
+from lepidos.store.work import BOARD, BY_EYE, STATE, STEP, closed_at, last_board, worked
 
 MANY = 500  # fish derived at once
 
@@ -97,4 +97,11 @@ def _derived(
         "parts": json.dumps(dict(sorted(parts.items()))),
         "board_id": board.name if board else None,
         "seconds": worked(facts, board.at, closed) if board and closed else None,
+        "doubt": _doubt(weighings),
     }
+
+
+def _doubt(weighings: list[records.Weighing]) -> str:
+    if any(w.rough for w in weighings):
+        return "rough"
+    return "eye" if any(w.method == BY_EYE for w in weighings) else ""

@@ -160,7 +160,7 @@ def species_totals() -> list[tuple[str, int, float, float]]:
     """Over all trips, finished fish that were weighed whole: species, count, round, fillet [kg]."""
     query = """
         SELECT species, count(*), sum(whole_kg), sum(fillet_kg) FROM fish_now
-        WHERE stage = 'done' AND whole_kg IS NOT NULL AND fillet_kg > 0
+        WHERE stage = 'done' AND whole_kg IS NOT NULL AND fillet_kg > 0 AND doubt = ''
         GROUP BY species ORDER BY species
     """
     return [(species, number, whole, fillet) for species, number, whole, fillet in plain_sql(query)]

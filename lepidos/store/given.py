@@ -33,6 +33,7 @@ class GivenRow(NamedTuple):
     methods: Mapping[str, str]
     tools: str
     alike: bool
+    doubt: str
 
 
 def marks() -> dict[int, tuple[int, int]]:
@@ -54,7 +55,7 @@ def of_year(year: int) -> list[GivenRow]:
           n.length_m, n.length_type, n.whole_kg, n.gutted_kg, n.fillet_kg, n.parts, n.facts,
           n.steps, n.seconds, coalesce(b.name, ''), coalesce(w.skin, f.skin),
           coalesce(w.purpose, ''), coalesce(w.methods, '{}'), coalesce(w.tools, ''),
-          coalesce(w.pieces, '{}') = '{}'
+          coalesce(w.pieces, '{}') = '{}', n.doubt
         FROM trip t JOIN fish_now n ON n.trip_id = t.id AND n.stage = 'done'
         JOIN fish f ON f.id = n.fish_id
         LEFT JOIN party p ON p.id = f.party_id LEFT JOIN board b ON b.id = n.board_id
@@ -83,12 +84,12 @@ def costs() -> dict[str, int]:
     return {trip: int(coins) for trip, coins in plain_sql(query)}
 
 
-def portions(trip_ids: list[str]) -> tuple[int, float]:
-    """Portions and kilograms in the bags of these trips that stand."""
+def portions(trip_ids: list[str]) -> tuple[float, float]:
+    """Servings and kilograms in the bags of these trips that stand."""
     query = """
         SELECT coalesce(sum(bag.servings), 0), coalesce(sum(bag.kg), 0.0)
         FROM bag JOIN bag_now ON bag_now.bag_id = bag.id
         WHERE bag.trip_id IN (SELECT value FROM json_each(?)) AND state <> 'withdrawn'
     """
     ((number, kg),) = plain_sql(query, json.dumps(trip_ids))
-    return int(number), float(kg)
+    return float(number), float(kg)

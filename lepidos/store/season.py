@@ -23,9 +23,14 @@ def fish(first: str, last: str, party: str) -> list[records.FishNow]:
 
 
 def pieces(first: str, last: str, party: str) -> list[tuple[str, str, bool, float]]:
-    """By species, piece and whether the fish is finished: kilograms weighed off the same fish."""
+    """By species, piece and whether it counts: kilograms weighed off the same fish.
+
+    A piece counts when its fish is finished and none of its pieces was weighed
+    untrimmed or judged by eye.
+    """
     query = """
-        SELECT fish_now.species, weighing.piece, stage = 'done', sum(weighing.kg) FROM weighing
+        SELECT fish_now.species, weighing.piece, stage = 'done' AND fish_now.doubt = '',
+          sum(weighing.kg) FROM weighing
         JOIN fish_now ON fish_now.fish_id = weighing.fish_id
         JOIN trip ON trip.id = fish_now.trip_id
         JOIN fish ON fish.id = fish_now.fish_id LEFT JOIN party ON party.id = fish.party_id
@@ -34,7 +39,7 @@ def pieces(first: str, last: str, party: str) -> list[tuple[str, str, bool, floa
         GROUP BY 1, 2, 3
     """
     rows = plain_sql(query, first, last, party, party)
-    return [(kind, piece, bool(done), kg) for kind, piece, done, kg in rows]
+    return [(kind, piece, bool(counts), kg) for kind, piece, counts, kg in rows]
 
 
 def bags(first: str, last: str, party: str) -> list[tuple[str, str, str, str, float, int]]:

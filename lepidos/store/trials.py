@@ -57,10 +57,11 @@ def entered(row_id: str) -> records.TrialFish:
 
 
 def side_sums(fish_ids: list[str], pieces: list[str]) -> dict[str, dict[str, float]]:
-    """By fish and side: kilograms of these pieces, as weighed."""
+    """By fish and side: kilograms of these pieces, weighed when they were finished."""
     query = """
         SELECT fish_id, side, sum(kg) FROM weighing
         WHERE fish_id IN (SELECT value FROM json_each(?)) AND side <> ''
+          AND NOT rough AND method <> 'eye'
           AND piece IN (SELECT value FROM json_each(?))
           AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id = weighing.id)
         GROUP BY 1, 2

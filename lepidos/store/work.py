@@ -17,6 +17,8 @@ from lepidos.store.tables.fish import FactTable, FishNowTable
 STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
 # and the names of those about work
 PAUSED, RESUMED, CLOSED = "paused", "resumed", "closed"
+# how the weight of a piece is known when nobody weighed it, see records.Weighing
+BY_EYE = "eye"
 
 _CUT_LAST: Ready[records.FishNow] = Ready(
     lambda most: (

@@ -53,6 +53,19 @@ class AdviceTest(unittest.TestCase):
     def test_a_well_kept_fish_in_the_first_hours_presses_in_nothing(self) -> None:
         self.assertEqual(self.said(WELL, "iced", H), [])
 
+    def test_a_bought_fish_is_neither_dispatched_nor_bled(self) -> None:
+        for minutes in (0, 5, 20, 300, 3000):
+            said = " ".join(self.said({}, "", minutes * 60.0, bought=True)).lower()
+            self.assertNotRegex(said, "dispatch|bleed|bled|landing")
+            self.assertIn("gut and gills out first", said)
+        self.assertIn("since you noted it: ice it", said)
+        self.assertEqual(self.said({"gutted": 0.0, "gills_out": 0.0}, "iced", H, bought=True), [])
+
+    def test_a_fish_without_its_head_has_no_gills_and_is_not_bled(self) -> None:
+        for hours in (0.1, 3, 20):
+            said = " ".join(self.said({"headed": 0.0}, "iced", hours * H)).lower()
+            self.assertNotRegex(said, "dispatch|ble[ed]d|gill|gut in")
+
     @given(
         st.dictionaries(st.sampled_from(list(STATES)), st.floats(0, 1e5)),
         st.sampled_from(["", *[k for k, s in STATES.items() if s.medium]]),

@@ -7,6 +7,7 @@ from datetime import UTC, datetime, timedelta
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
+from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
 from tests.app import NOON, AppTest
 
@@ -37,6 +38,32 @@ class StateTest(DeckTest):
         self.mark(fish, "bled")
         self.assertIn("Bled 20 min after landing: some pink meat is likely.", self.texts(fish))
         self.assertEqual(self.card(fish).row.handled.done["bled"], NOON + timedelta(minutes=20))
+
+    def test_a_bought_fish_is_not_told_to_be_bled_on_deck_at_its_bench_or_in_the_order(
+        self,
+    ) -> None:
+        self.trip = self.start_trip(kind="bought", name="", sea_c=None, air_c=18.0)
+        for kind in ("mackerel", "cod", "yellowtail"):
+            fish = self.land(
+                self.trip, kind, 38 if kind == "mackerel" else 80, states=()
+            ).subject_id
+            for minutes in (0, 30, 240):
+                self.clock.advance(minutes=minutes)
+                said = " ".join(self.texts(fish)).lower()
+                self.assertNotRegex(said, "dispatch|bleed|not bled", kind)
+                place = self.card(fish).row.place
+                self.assertNotEqual(place.why.why if place else "", "unbled")
+                steps = fish_view.view_fish(self.ctx, fish).plan.steps
+                self.assertNotIn("bleed", {step.key for step in steps})
+            self.assertIn("iced", slab.AT_LANDING)
+
+    def test_a_fish_that_came_without_its_head_has_no_head_or_gut_at_the_bench(self) -> None:
+        for kind, cm in (("monkfish", 80), ("cod", 70), ("mackerel", 36), ("turbot", 55)):
+            fish = self.land(self.trip, kind, cm, states=("headed", "iced")).subject_id
+            view = fish_view.view_fish(self.ctx, fish)
+            self.assertFalse({"head", "gut", "cheek"} & {slot.piece for slot in view.plan.slots})
+            self.assertFalse({"head", "gut", "cheek"} & set(view.expected))
+            self.assertNotRegex(" ".join(self.texts(fish)).lower(), "bleed|bled|gill|gut")
 
     def texts(self, fish: str) -> list[str]:
         return [a.text for a in self.card(fish).row.handled.advice]

@@ -8,11 +8,18 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base import undo
+from lepidos.stations.base.trials import fillets
 from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing
 from lepidos.stations.table.spots import Spot
-from lepidos.store import sessions
+from lepidos.stations.yieldbook import every_fish
+from lepidos.stations.yieldbook.book_figures import Asked
+from lepidos.stations.yieldbook.season import view_season
+from lepidos.stations.yieldbook.yieldbook import view_book
+from lepidos.store import fish_now, fishes, sessions
+from lepidos.store import trials as stored
+from lepidos.store.rows import plain_sql
 from tests.app import AppTest
 
 
@@ -333,6 +340,31 @@ class ForecastTest(SessionTest):
             closed = [f for f in fish_view.fishes.facts_of(fish) if f.name == "closed"][-1].id
         self.undo("fact", closed)
         self.assertEqual(self.view().learned.learned_from, 0)
+
+    def test_what_was_weighed_before_it_was_trimmed_is_kept_and_teaches_nothing(self) -> None:
+        fish = self.finish(0.62)
+        pieces = fillets(self.ctx)
+        with self.ctx.store.reading():
+            self.assertEqual(set(stored.side_sums([fish], pieces)[fish]), {"A", "B"})
+        with self.ctx.store.writing():  # as the migration marks those of before
+            list(plain_sql("UPDATE weighing SET rough = 1 WHERE fish_id = ?", fish))
+            fish_now.refresh(fish, self.ctx.is_fillet)
+            fishes.add_fact(
+                self.ctx.ids, self.clock(), fish, "step", "look"
+            )  # so that it is read again
+        self.assertEqual(self.view().learned.learned_from, 0)
+        self.assertEqual(self.view().held.fish, 0)
+        row = next(r for r in view_book(self.ctx, self.trip).rows if r.fish.id == fish)
+        self.assertEqual(row.fillet_yield.numerator, "fillets, weighed before they were trimmed")
+        book = view_book(self.ctx, self.trip)
+        self.assertEqual((book.by_species, book.all_trips), ((), ()))
+        self.assertIsNone(view_season(self.ctx).total.share)
+        self.assertAlmostEqual(view_season(self.ctx).total.meat_kg, 1.24)
+        with self.ctx.store.reading():
+            self.assertEqual(stored.side_sums([fish], pieces), {})
+        figures = every_fish.view_fish(self.ctx, Asked())
+        self.assertEqual([g.masses.keys() & {"skin_on", "skinless"} for g in figures.fish], [set()])
+        self.assertTrue(all(w.rough for w in self.view(fish).weighings))
 
 
 class BoardTest(SessionTest):

@@ -108,6 +108,56 @@ class MigrationTest(FolderTest):
             kinds = [fish_now.refresh(f, lambda piece: False).length_type for f in ("F1", "F2")]
         self.assertEqual(kinds, ["lower_jaw_fork", "fork"])
 
+    def test_loins_and_thirds_weighed_before_they_were_trimmed_are_marked(self) -> None:
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=21)
+        old.executescript(
+            """
+            INSERT INTO trip (id, name, kind, harbour, on_date, timezone, started_at) VALUES ('T1', 'Marram Lass', 'boat', 'Skarrow Quay', '2026-07-14', 'UTC', '2026-07-14T06:00:00.000Z');
+            INSERT INTO fish (id, trip_id, code, species, skin, landed_at)
+              SELECT 'F' || value, 'T1', 'Y' || value, 'yellowtail', 'off', '2026-07-14T07:00:00.000Z' FROM json_each('[1,2,3]');
+            """
+        )
+        row = "INSERT INTO weighing (id, fish_id, piece, side, kg, method, at) VALUES (?, ?, ?, 'A', 1.0, 'typed', '2026-07-14T08:00:00.000Z')"
+        old.executemany(row, [
+            ("W1", "F1", "high_loin"), ("W2", "F1", "belly"), ("W3", "F1", "trim"),
+            ("W4", "F2", "fillet"), ("W5", "F2", "belly"), ("W6", "F3", "low_loin"),
+        ])  # fmt: skip
+        old.execute("INSERT INTO undo VALUES ('U1', 'weighing', 'W6', '2026-07-14T09:00:00.000Z')")
+        old.executemany(
+            "INSERT INTO measurement VALUES ('M' || ?, 'F' || ?, 'length', 0.9, 'total', 'typed', '2026-07-14T07:00:00.000Z')",
+            [(n, n) for n in (1, 2, 3)],
+        )
+        old.commit()
+        old.close()
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        with store.reading():
+            weighed = {w.id: w.rough for f in ("F1", "F2") for w in fishes.weighings_of(f)}
+        self.assertEqual(weighed, {"W1": True, "W2": True, "W3": False, "W4": False, "W5": False})
+        with store.writing():
+            derived = [fish_now.refresh(f, lambda piece: True).doubt for f in ("F1", "F2", "F3")]
+        self.assertEqual(derived, ["rough", "", ""])
+
+    def test_a_small_bag_of_before_is_a_part_of_a_serving_and_others_keep_theirs(self) -> None:
+        old = sqlite3.connect(self.path)
+        migrate.up(old, to=22)
+        old.execute(
+            "INSERT INTO trip (id, name, kind, harbour, on_date, timezone, started_at) VALUES ('T1', 'Marram Lass', 'boat', 'Skarrow Quay', '2026-07-14', 'UTC', '2026-07-14T06:00:00.000Z')"
+        )
+        old.executemany(
+            "INSERT INTO bag (id, code, trip_id, species, piece, tail, skin, servings, kg, measured, caught_on, packed_on, best_by, sealed_at)"
+            " VALUES (?, ?, 'T1', 'cod', 'collar', 0, 'on', ?, ?, 1, '2026-07-14', '2026-07-14', '2026-10-14', '2026-07-14T12:00:00.000Z')",
+            [("G1", "AAAAAA", 1, 0.038), ("G2", "BBBBBB", 1, 0.16), ("G3", "CCCCCC", 4, 0.1)],
+        )
+        old.commit()
+        old.close()
+        store = Store.open(self.path)
+        self.addCleanup(store.close)
+        with store.reading():
+            found = [bags.get(key).servings for key in ("G1", "G2", "G3")]
+        self.assertEqual(found, [0.2, 1.0, 4.0])
+
     def test_opening_twice_migrates_once(self) -> None:
         Store.open(self.path).close()
         Store.open(self.path).close()

@@ -38,6 +38,7 @@ STATES: dict[str, State] = {
         State("bled", "bled"),
         State("gills_out", "gills out"),
         State("gutted", "gutted"),
+        State("headed", "head off"),
         State("iced", "on drained ice", "drained_ice"),
         State("slurry", "in ice slurry", "ice_slurry"),
         State("brine", "in chilled brine", "brine"),
@@ -62,6 +63,7 @@ def advise(
     traits: Collection[str],
     lain_s: float,
     core_c: float | None = None,
+    bought: bool = False,
 ) -> tuple[Advice, ...]:
     """What to do about a fish that waits, most pressing first.
 
@@ -71,20 +73,21 @@ def advise(
         traits: The species' traits; "histamine" makes warm time press.
         lain_s: Seconds since landing, 0 to 1e8.
         core_c: Core temperature where it is known [°C].
+        bought: It came dead, nobody here knows since when: nobody dispatches or bleeds it any more.
     Raises: OutOfRange.
     """
     require("time since landing", lain_s, 0, 1e8, "s")
     found = [
-        *_cold(lying, "histamine" in traits, lain_s),
-        *_bleeding(states, lain_s),
-        *_gutting(states, lain_s),
+        *_cold(lying, "histamine" in traits, lain_s, bought),
+        *([] if bought or "headed" in states else _bleeding(states, lain_s)),
+        *_gutting(states, lain_s, bought),
         *_rest(states, lying, lain_s, core_c),
     ]
     rank = {"now": 0, "watch": 1, "good": 2}
     return tuple(sorted(found, key=lambda a: rank[a.urgency]))
 
 
-def _cold(lying: str, histamine: bool, lain_s: float) -> list[Advice]:
+def _cold(lying: str, histamine: bool, lain_s: float, bought: bool) -> list[Advice]:
     if lying == "meltwater":
         return [Advice("Lying in meltwater: drain the box.", "now")]
     if STATES[lying].medium if lying else "":
@@ -94,7 +97,8 @@ def _cold(lying: str, histamine: bool, lain_s: float) -> list[Advice]:
     if lain_s < UNICED_S and not histamine:
         return []
     urgency: Urgency = "now" if histamine or lain_s >= 4 * UNICED_S else "watch"
-    return [Advice(f"Not on ice yet, {_duration(lain_s)} after landing: ice it.", urgency)]
+    since = f", {_duration(lain_s)} {'since you noted it' if bought else 'after landing'}"
+    return [Advice(f"Not on ice yet{since if lain_s >= 30 else ''}: ice it.", urgency)]
 
 
 def _bleeding(states: Mapping[str, float], lain_s: float) -> list[Advice]:
@@ -109,10 +113,13 @@ def _bleeding(states: Mapping[str, float], lain_s: float) -> list[Advice]:
     return [Advice("Not bled: expect pink meat; put it first.", "now")]
 
 
-def _gutting(states: Mapping[str, float], lain_s: float) -> list[Advice]:
-    gills, gut = "gills_out" in states, "gutted" in states
+def _gutting(states: Mapping[str, float], lain_s: float, bought: bool) -> list[Advice]:
+    headed = "headed" in states
+    gills, gut = headed or "gills_out" in states, headed or "gutted" in states
     if gills and gut:
         return []
+    if bought and not gut:
+        return [Advice("Bought with its gut in: take gut and gills out first.", "watch")]
     if lain_s >= OVERNIGHT_S and not gills:
         return [Advice("Gills in overnight: take them out.", "now")]
     if lain_s >= GUT_IN_S and not gut:

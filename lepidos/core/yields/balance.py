@@ -97,11 +97,13 @@ class YieldFigure:
     measured: bool
 
 
-Skins = Skin | Literal["mixed"]
+Skins = Skin | Literal["mixed", "rough", "eye"]
 NUMERATORS = {
     "on": "fillets, skin on",
     "off": "fillets, skinless",
     "mixed": "fillets, some with their skin",
+    "rough": "fillets, weighed before they were trimmed",
+    "eye": "fillets, judged by eye",
 }
 
 
@@ -110,19 +112,20 @@ def fillet_yield(
 ) -> YieldFigure | None:
     """Fillet per round weight, the skin named; None while no fillet is weighed.
 
-    `skin` is "mixed" when some pieces kept theirs.
+    `skin` is "mixed" when some pieces kept theirs, "rough" when they were weighed untrimmed, and
+    "eye" when they were judged by eye.
     `trusted` is False when the round weight was calculated from a gutted one.
     """
     kg = math.fsum(p.kg for p in weighed.parts if catalogue[p.slot.piece].counts_as == "fillet")
     if kg == 0:
         return None
-    measured = weighed.round_measured and trusted
-    how = "measured" if measured else "estimated"
+    known = weighed.round_measured and trusted
+    how = "measured" if known else "estimated"
     return YieldFigure(
         kg / weighed.round_kg,
         NUMERATORS[skin],
         f"round weight ({how})",
-        measured,
+        known and skin not in ("rough", "eye"),
     )
 
 

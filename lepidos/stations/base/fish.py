@@ -1,6 +1,7 @@
 """What several stations ask of a fish: how heavy it is, and how we know."""
 
 from collections.abc import Mapping, Sequence
+from collections.abc import Set as AbstractSet
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
@@ -19,7 +20,7 @@ from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.yields.balance import Skins
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import USUAL_PURPOSE, choice_of, sayings, wish_of
-from lepidos.store import entries, fishes, work
+from lepidos.store import entries, fishes, trips, work
 from lepidos.store.records import Fact, Fish, FishNow
 
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
@@ -107,14 +108,31 @@ def piece_as_cut(ctx: AppContext, fish: Fish, slot: str) -> tuple[Skin, str]:
     return skin, special or usual or USUAL_PURPOSE
 
 
-def skins_as_cut(ctx: AppContext, fish: Fish) -> Skins:
-    """`skin_as_cut`, or "mixed" when some of its pieces were for a purpose with another skin."""
+def skins_as_cut(ctx: AppContext, fish: Fish, now: FishNow) -> Skins:
+    """`skin_as_cut`, or "mixed" when some of its pieces were for a purpose with another skin.
+
+    Of a fish whose pieces were weighed untrimmed or judged by eye: which of the two.
+    """
+    if now.doubt:
+        return now.doubt
     own = sayings(ctx, fish.trip_id).fish.get(fish.id)
     slots = wish_of(own).pieces if own else {}
     if not slots:
         return skin_as_cut(ctx, fish)
     skins = {skin_as_cut(ctx, fish), *(piece_as_cut(ctx, fish, slot)[0] for slot in slots)}
     return "mixed" if len(skins) > 1 else skin_as_cut(ctx, fish)
+
+
+def was_bought(ctx: AppContext, trip_id: str) -> bool:
+    """Whether a trip's fish were bought: they came dead, and nobody bleeds them. As `sayings`."""
+    return ctx.memo.get(("bought", trip_id), lambda: trips.get(trip_id).origin == "bought")
+
+
+def facts_at_table(ctx: AppContext, fish: Fish, facts: AbstractSet[str]) -> frozenset[str]:
+    """What need not be done to a fish any more, by what is true of it. As `sayings`."""
+    if "headed" in facts:
+        return frozenset({*facts, "bled", "gutted"})
+    return frozenset({*facts, "bled"} if was_bought(ctx, fish.trip_id) else facts)
 
 
 def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishToCut:
@@ -130,7 +148,7 @@ def to_cut(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> FishT
         kg,
         total_length_m(now, species),
         "off" if choice.skin == "off" else "on",
-        frozenset(set(now.facts.split()) - made),
+        facts_at_table(ctx, fish, set(now.facts.split()) - made),
         choice.purpose or USUAL_PURPOSE,
         choice.methods,
         choice.pieces,

@@ -100,9 +100,24 @@ def _undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
         entries.undo(ctx.ids, "fact", made.id, at)
     fish_now.refresh(fish.id, ctx.is_fillet)
     if fact.kind == work.WORK and fact.name == work.CLOSED:
+        _undo_by_eye(ctx, fact, at)
         _free_plan(ctx, fish.id, at)
         return f"{fish.code} is open again"
     return f"{fish.code}: {fact_words(ctx, fish, fact)} undone"
+
+
+def _undo_by_eye(ctx: AppContext, closed: Fact, at: datetime) -> None:
+    """What was said to be taken when a fish was finished goes with that, unless it is in a bag."""
+    taken = [
+        w
+        for w in fishes.weighings_of(closed.fish_id)
+        if w.method == work.BY_EYE and w.at == closed.at
+    ]
+    if any(portions.of_piece(w.id) for w in taken):
+        return
+    for row in taken:
+        entries.undo(ctx.ids, "weighing", row.id, at)
+    fish_now.refresh(closed.fish_id, ctx.is_fillet)
 
 
 def _free_plan(ctx: AppContext, fish_id: str, at: datetime) -> None:

@@ -14,7 +14,7 @@ from lepidos.core.units import System, format_temperature
 from lepidos.devices.scale import DeviceError
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
-from lepidos.stations.base.fish import when_done
+from lepidos.stations.base.fish import was_bought, when_done
 from lepidos.stations.cold.cold import ColdNow
 from lepidos.store import fish_now, fishes, looks, work
 from lepidos.store.records import Fact, Fish, Look
@@ -59,7 +59,14 @@ def handled(
     return Handled(
         done,
         lies,
-        advise(after, lies, species.traits, min(1e8, lain_s), cold.core_c if cold else None),
+        advise(
+            after,
+            lies,
+            species.traits,
+            min(1e8, lain_s),
+            cold.core_c if cold else None,
+            was_bought(ctx, fish.trip_id),
+        ),
         index,
         looks,
         ice_age(cold.ice_days if cold else None, index, species.ice_life.mean),

@@ -12,6 +12,7 @@ from lepidos.stations.base.fish import (
     landed,
     round_weight,
     total_length_m,
+    was_bought,
 )
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.cold.ice import ice_account
@@ -21,7 +22,8 @@ from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import looks, work
 from lepidos.store.records import Fish, FishNow
 
-AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", *MEDIUM_STATES[:3])
+AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", "headed", *MEDIUM_STATES[:3])
+ONLY_ALIVE = frozenset({"dispatched", "bled"})  # nobody does these to a bought fish
 BY = ("urgency", "species", "party")
 
 
@@ -41,6 +43,7 @@ class SlabFish:
     cold: ColdNow | None
     handled: Handled
     place: Place | None
+    bought: bool
 
 
 @dataclass(frozen=True)
@@ -122,5 +125,5 @@ class SlabRows:
                 self.ctx, fish, species, self.facts.get(fish.id, []),
                 self.looks.get(fish.id, {}), cold,
             ),
-            self.places.get(fish.id),
+            self.places.get(fish.id), was_bought(self.ctx, fish.trip_id),
         )  # fmt: skip

@@ -10,7 +10,7 @@ from lepidos.core.schedule.deadline import Deadline, deadline
 from lepidos.core.schedule.model import Cutter, Job, Order, Turn
 from lepidos.core.schedule.scheduler import Bench
 from lepidos.stations.base.context import AppContext, state_of_order
-from lepidos.stations.base.fish import facts_by_fish
+from lepidos.stations.base.fish import facts_at_table, facts_by_fish
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, plan_seconds
@@ -188,7 +188,7 @@ class _Table:
         return deadline(
             cold.ahead if cold else None,
             lain_s=max(0.0, (self.now - fish.landed_at).total_seconds()),
-            bled="bled" in state.facts.split(),
+            bled="bled" in facts_at_table(self.ctx, fish, set(state.facts.split())),
             forms_histamine="histamine" in self.ctx.guide.one(fish.species).traits,
             late_share=self.ctx.guide.bench.late_share,
             weights=self.ctx.guide.bench.late_weights,

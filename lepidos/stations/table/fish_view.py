@@ -193,7 +193,11 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(parts, "mixed" if plan.skins else plan.skin, ctx.guide.pieces),
+        fillet_yield=fillet_yield(
+            parts,
+            now.doubt or ("mixed" if plan.skins else plan.skin),
+            ctx.guide.pieces,
+        ),
         fillet_slots=slots,
         cold=cold_of_trip(ctx, view.trip).get(fish.id),
         rule_notes=_rule_notes(ctx, fish.species),

@@ -14,6 +14,7 @@ from lepidos.stations.base.fish import always_skinned
 from lepidos.stations.table import spots
 from lepidos.store import boards, entries, sessions
 from lepidos.store.records import Forecast, Weighing
+from lepidos.store.work import BY_EYE
 
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100  # forecasts, until their score is told
@@ -55,7 +56,7 @@ def _learn(ctx: AppContext, species: Species) -> Learned:
 def _parts(
     ctx: AppContext, weighings: list[Weighing], skin: str, away: Mapping[str, float]
 ) -> dict[str, float]:
-    """Parts that were wholly weighed [kg], by the names of the species' yields.
+    """Parts that were wholly weighed, and finished, [kg], by the names of the species' yields.
 
     What was cut out of them (`away`, by slot) is added: a wound says nothing of the next fish.
     """
@@ -64,10 +65,11 @@ def _parts(
         sides = by_piece.setdefault(w.piece, {})
         slot = Slot(w.piece, w.side).key
         sides[w.side] = sides.get(w.side, away.get(slot, 0.0)) + w.kg
+    doubted = {w.piece for w in weighings if w.rough or w.method == BY_EYE}
     whole = {
         piece: sum(sides.values())
         for piece, sides in by_piece.items()
-        if not ctx.guide.piece(piece).sided or {"A", "B"} <= set(sides)
+        if piece not in doubted and (not ctx.guide.piece(piece).sided or {"A", "B"} <= set(sides))
     }
     found: dict[str, float] = {}
     for piece, kg in whole.items():

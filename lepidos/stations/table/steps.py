@@ -12,6 +12,7 @@ from lepidos.stations.base.fish import (
     when_done,
 )
 from lepidos.stations.table import questions
+from lepidos.stations.table.by_eye import take_by_eye
 from lepidos.stations.table.models import answered, facts_of
 from lepidos.stations.table.wishes import open_fish, settle
 from lepidos.store import fish_now, fishes, work
@@ -50,9 +51,14 @@ def tick_step(ctx: AppContext, key: str, order: TickStep) -> Receipt:
 
 @dataclass(frozen=True)
 class CloseFish:
-    """An order to finish a fish: what is not weighed by now is unaccounted for."""
+    """An order to finish a fish: what is not weighed by now is unaccounted for.
+
+    `taken` are the slots that were taken of a fish of which nothing was weighed: none may be, but
+    that has to be said (None: nobody said).
+    """
 
     fish_id: str
+    taken: tuple[str, ...] | None = None
     system: System = field(default="metric", metadata=BESIDE)
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
@@ -63,9 +69,15 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
     def do(now_at: datetime) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
-        if not fishes.weighings_of(fish.id):
-            raise Refused({"": f"Nothing of {fish.code} has been weighed yet"})
-        missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
+        missed: list[questions.Question] = []
+        if fishes.weighings_of(fish.id):
+            if order.taken:
+                raise Refused({"taken": f"Pieces of {fish.code} were weighed; weigh these, too"})
+            missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
+        elif order.taken is None:
+            raise Refused({"taken": f"Nothing of {fish.code} was weighed. Say what you took of it"})
+        else:
+            take_by_eye(ctx, at, fish, now, order.taken)
         settle(ctx, at, fish, now)
         fact = fishes.add_fact(ctx.ids, at, fish.id, work.WORK, work.CLOSED)
         fish_now.refresh(fish.id, ctx.is_fillet)

@@ -134,7 +134,7 @@ def _middle(values: list[float]) -> float | None:
 
 def parts_of(ctx: AppContext, fish: Sequence[Given]) -> tuple[tuple[str, float, float], ...]:
     """Where whole fish that were weighed went: piece, kg, and its part of their round weight."""
-    whole = [g for g in fish if not g.estimated]
+    whole = [g for g in fish if not (g.estimated or g.row.doubt)]
     total = math.fsum(g.round_kg for g in whole)
     if not total:
         return ()

@@ -79,8 +79,9 @@ def _given(ctx: AppContext, row: GivenRow, species: Species, skinned: bool) -> G
         return None
     skin: Skin = "off" if skinned or row.skin == "off" else "on"
     boneless = bool(BONES_OUT & set(row.steps.split()))
-    # a fish whose pieces were for different purposes has fillets of two kinds: no stage of its own
-    fillet_kg = row.fillet_kg if row.alike else 0.0
+    # a fish whose pieces were for different purposes has fillets of two kinds, one weighed before
+    # it was trimmed has none that is finished, one judged by eye none at all: no stage of its own
+    fillet_kg = row.fillet_kg if row.alike and not row.doubt else 0.0
     masses = stage_masses(
         row.whole_kg,
         row.gutted_kg,
@@ -98,8 +99,8 @@ def costs_of_trips(trip_ids: set[str]) -> dict[str, int]:
     return {trip: coins for trip, coins in given.costs().items() if trip in trip_ids}
 
 
-def portions_of(trip_ids: Iterable[str]) -> tuple[int, float]:
-    """Portions and kilograms in the bags of these trips."""
+def portions_of(trip_ids: Iterable[str]) -> tuple[float, float]:
+    """Servings and kilograms in the bags of these trips."""
     return given.portions(list(trip_ids))
 
 

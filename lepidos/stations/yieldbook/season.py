@@ -103,7 +103,7 @@ def _add_up(
             row.fish += 1
             row.round_kg += weight.kg
             row.estimated_kg += 0.0 if weight.measured else weight.kg
-            row.cut_kg += weight.kg if now.stage == "done" else 0.0
+            row.cut_kg += weight.kg if now.stage == "done" and not now.doubt else 0.0
     for kind, piece, done, kg in season.pieces(first, last, party):
         for row in (rows[kind], total):
             if _eaten(ctx, piece):

@@ -183,7 +183,7 @@ def _row(
         skin_as_cut(ctx, fish),
         tuple(named.items()),
         weighed,
-        fillet_yield(weighed, skins_as_cut(ctx, fish), ctx.guide.pieces),
+        fillet_yield(weighed, skins_as_cut(ctx, fish, now), ctx.guide.pieces),
         expected_fraction(fraction)[1:],
     )
 
@@ -191,7 +191,7 @@ def _row(
 def _by_species(rows: tuple[BookRow, ...]) -> tuple[SpeciesRow, ...]:
     found: dict[str, list[BookRow]] = {}
     for row in rows:
-        if row.closed and row.weight.measured and row.now.fillet_kg > 0:
+        if row.closed and row.weight.measured and row.now.fillet_kg > 0 and not row.now.doubt:
             found.setdefault(row.species.key, []).append(row)
     return tuple(
         SpeciesRow(

@@ -2,13 +2,14 @@
 
 from typing import NamedTuple
 
-from peewee import FloatField, ForeignKeyField, IntegerField, TextField
+from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
 from lepidos.store.tables.fish import FishTable
 from lepidos.store.tables.kinds import (
     Count,
     Few,
+    Flag,
     Key,
     Moment,
     Name,
@@ -25,7 +26,8 @@ class Weighing(NamedTuple):
     """A part of a fish on the scale [kg].
 
     `pan_kg` is what the display showed and `load_mark` which load that was; pieces weighed together
-    share `joint` and carry an interval.
+    share `joint` and carry an interval. One that is `rough` was taken before all was off that comes
+    off: it stays as it is, and nothing is learned from it.
     """
 
     id: Key
@@ -40,6 +42,7 @@ class Weighing(NamedTuple):
     joint: Word
     low_kg: PieceKg | None
     high_kg: PieceKg | None
+    rough: Flag = False
 
 
 class WeighingTable(Row):
@@ -56,6 +59,7 @@ class WeighingTable(Row):
     joint = TextField(default="")
     low_kg = FloatField(null=True)
     high_kg = FloatField(null=True)
+    rough = BooleanField(default=False)
 
     class Meta:
         table_name = "weighing"

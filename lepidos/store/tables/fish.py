@@ -1,6 +1,6 @@
 """A fish: as described, what was measured, done and seen on deck, and what is true of it now."""
 
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
@@ -151,11 +151,15 @@ class LookTable(Row):
         table_name = "look"
 
 
+Doubt = Literal["", "rough", "eye"]
+
+
 class FishNow(NamedTuple):
     """What is true of a fish now, derived: `facts` are its states, `steps` those ticked.
 
     `parts` is a JSON object, kg weighed by piece; `board_id` where it was cut, `seconds` for how
-    long, once it is finished (None: nobody said).
+    long, once it is finished (None: nobody said); `doubt` says why nothing is learned from what it
+    gave: a piece was weighed before it was trimmed ("rough") or judged by eye ("eye"); else "".
     """
 
     fish_id: str
@@ -173,6 +177,7 @@ class FishNow(NamedTuple):
     parts: str = "{}"
     board_id: str | None = None
     seconds: float | None = None
+    doubt: Doubt = ""
 
 
 class FishNowTable(Table):
@@ -193,6 +198,7 @@ class FishNowTable(Table):
     parts = TextField(default="{}")
     board_id = TextField(null=True)
     seconds = FloatField(null=True)
+    doubt = TextField(default="")
 
     class Meta:
         table_name = "fish_now"

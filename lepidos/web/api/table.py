@@ -29,6 +29,12 @@ class StepIn(In):
     step: Text
 
 
+class FinishIn(In):
+    """What was taken of a fish of which nothing was weighed, as slots such as "fillet.A"."""
+
+    taken: list[Text] | None = None
+
+
 class TogetherIn(In):
     """Pieces that lay on the scale together, as slots such as "collar.A"."""
 
@@ -133,9 +139,14 @@ def tick_step(request: Request, fish_id: str, key: Key, body: StepIn) -> DoneOut
 
 
 @router.post("/fish/{fish_id}/close", tags=["table"], status_code=201)
-def close_fish(request: Request, fish_id: str, key: Key) -> DoneOut:
-    """Finish a fish."""
-    return done_out(steps.close_fish(context_of(request), key, steps.CloseFish(fish_id)))
+def close_fish(request: Request, fish_id: str, key: Key, body: FinishIn | None = None) -> DoneOut:
+    """Finish a fish.
+
+    Of one of which nothing was weighed say what was taken: each piece is booked at what its plan
+    expects, as judged by eye.
+    """
+    taken = None if body is None or body.taken is None else tuple(body.taken)
+    return done_out(steps.close_fish(context_of(request), key, steps.CloseFish(fish_id, taken)))
 
 
 @router.post("/fish/{fish_id}/pause", tags=["table"], status_code=201)

@@ -7,7 +7,7 @@ from lepidos.core.catch.handling import STATES
 from lepidos.core.cutting.hazards import at_landing
 from lepidos.stations.base.fish import fact_words, find_fish
 from lepidos.stations.cold.cold import sentence
-from lepidos.stations.deck import card, handling, landing
+from lepidos.stations.deck import card, handling, landing, slab
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import queue
 from lepidos.stations.trips.trips import view_trip
@@ -34,6 +34,7 @@ def show_card(request: Request, fish_id: str) -> Response:
         row=row,
         drawing=fish.fish_svg(ctx.guide, row.species),
         states=STATES,
+        only_alive=slab.ONLY_ALIVE,
         fact_words=lambda fact: fact_words(ctx, row.fish, fact),
         marks=ctx.guide.marks,
         cautions=at_landing(row.species, ctx.guide.cautions),

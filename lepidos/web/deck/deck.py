@@ -66,6 +66,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         landing_cautions=_landing_cautions(ctx),
         chips=_chips(ctx, system),
         dangers=_dangers(),
+        only_alive=slab.ONLY_ALIVE,
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
         waters=ctx.guide.waters if home is None and role_of(request) == "crew" else {},

@@ -9,7 +9,7 @@ from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import Sight
 from lepidos.core.schedule.boards import MOST_FISH
 from lepidos.stations.base.context import AppContext, Receipt
-from lepidos.stations.table import fish_view, steps, weighing
+from lepidos.stations.table import by_eye, fish_view, steps, weighing
 from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, context_of, form_fragment, page, shows_again, told
@@ -45,6 +45,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         pieces=ctx.guide.pieces,
         every=every,
         coming=_coming(view, every),
+        by_eye={} if view.weighings else by_eye.judged(ctx, view.species, view.expected),
         others=[(key, name) for key, name in every if key != following],
         spot_places=_spot_places(view, plan, ctx.guide.pieces),
         spot_sizes=ctx.guide.sights.spot_sizes,
@@ -73,6 +74,8 @@ def weigh_waiting(request: Request, fish_id: str, form: Form) -> Response:
 
 def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
     piece, _, side = form.text("slot").partition(".")
+    if not piece:
+        form.problems["piece"] = "Touch the piece that weighs this"
     order = weighing.WeighPiece(
         fish_id,
         piece,
@@ -143,10 +146,15 @@ def tick_step(request: Request, fish_id: str, form: Form) -> Response:
 @shows_again(show_fish)
 def close_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Finish a fish."""
-    key, order = form.text("key"), steps.CloseFish(fish_id, form.system, form.waited_s())
+    key, order = form.text("key"), _closing(fish_id, form)
     form.done()
     steps.close_fish(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
+
+
+def _closing(fish_id: str, form: FormData) -> steps.CloseFish:
+    taken = form.all("taken") if form.text("asked") else None
+    return steps.CloseFish(fish_id, taken, form.system, form.waited_s())
 
 
 def _slots(

@@ -30,7 +30,10 @@ class StepOut(Out):
 
 
 class WeighingOut(Out):
-    """A piece on the scale. Pieces weighed together share `joint` and have an interval."""
+    """A piece on the scale. Pieces weighed together share `joint` and have an interval.
+
+    One that is `rough` was weighed before all was off that comes off: nothing is learned from it.
+    """
 
     id: str
     piece: str
@@ -40,6 +43,7 @@ class WeighingOut(Out):
     joint: str | None
     low_kg: float | None
     high_kg: float | None
+    rough: bool
 
 
 class BalanceOut(Out):
@@ -211,6 +215,7 @@ def _weighings(view: TableView) -> list[WeighingOut]:
             joint=w.joint or None,
             low_kg=w.low_kg,
             high_kg=w.high_kg,
+            rough=w.rough,
         )
         for w in view.weighings
     ]

@@ -3,6 +3,7 @@ import { tickClocks } from "./clocks.js";
 import { cue, soundIsOn, stayLit, turnSound } from "./cues.js";
 import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
+import { askWhich, offerFinish } from "./finish.js";
 import "./drawing.js";
 import { refresh } from "./live.js";
 import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.js";
@@ -119,8 +120,11 @@ function bench() {
     // The weight goes to the piece whose button was pressed.
     send(event) {
       const slot = event.submitter?.value;
-      if (!slot) return;
       event.preventDefault();
+      if (!slot) {
+        this.say(askWhich(this.$refs.typed.value.trim()), "");
+        return;
+      }
       event.stopPropagation();
       delete event.target.dataset.sent;
       // Enter in the field is the form's first button, which takes what the main one offers
@@ -210,16 +214,12 @@ function bench() {
       if (take) this.pointTo(take, JSON.parse(take.dataset.coming));
       const ticks = queue.waiting(this.group).filter((entry) => entry.path.endsWith("/steps"));
       showStep(new Set(ticks.map((entry) => new Map(entry.fields).get("step"))), this.taken);
-      const finish = document.querySelector("[data-once-taken]");
-      if (finish) finish.hidden = !this.taken.size;
+      offerFinish(this.taken.size > 0);
     },
     pointTo(take, coming) {
       const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];
       const enter = document.getElementById("b-default");
-      if (enter) {
-        enter.value = slot;
-        enter.disabled = !slot;
-      }
+      if (enter) enter.value = slot;
       if (slot === take.value) return;
       take.hidden = take.disabled = !slot;
       take.value = slot;

@@ -21,7 +21,7 @@ document.addEventListener("keydown", (event) => {
     showKeys();
     return;
   }
-  const button = document.querySelector(`[data-key~="${key}"]`);
+  const button = [...document.querySelectorAll(`[data-key~="${key}"]`)].find((one) => !one.closest("[hidden]"));
   const field = document.querySelector(`[data-key-focus="${key}"]`);
   const station = document.querySelector(`[data-station="${key}"]`);
   if (!(button || field || station) || document.querySelector("dialog[open]")) return;

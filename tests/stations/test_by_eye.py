@@ -1,0 +1,100 @@
+"""A fish finished without a scale: what was taken is said once, and goes on at about what it should give."""
+
+from lepidos.core.errors import Refused
+from lepidos.stations.base import undo
+from lepidos.stations.freezer import moves, places
+from lepidos.stations.pack import label, pack
+from lepidos.stations.table import by_eye, fish_view, steps
+from lepidos.store.work import BY_EYE
+from tests.app import AppTest
+
+
+class ByEyeTest(AppTest):
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.fish = self.land(self.trip, "cod", 70).subject_id
+
+    def view(self, fish: str = "") -> fish_view.TableView:
+        return fish_view.view_fish(self.ctx, fish or self.fish)
+
+    def finish(self, *taken: str, fish: str = "", said: bool = True) -> str:
+        order = steps.CloseFish(fish or self.fish, taken if said else None)
+        return steps.close_fish(self.ctx, self.key(), order).subject_id
+
+    def offered(self, fish: str = "") -> dict[str, float]:
+        view = self.view(fish)
+        found = by_eye.judged(self.ctx, view.species, view.expected)
+        return {key: estimate.value for key, estimate in found.items()}
+
+    def test_with_nothing_weighed_and_nothing_said_it_is_asked(self) -> None:
+        with self.assertRaises(Refused) as refused:
+            self.finish(said=False)
+        self.assertIn("Say what you took", refused.exception.problems["taken"])
+        self.assertEqual(self.view().now.stage, "slab")
+
+    def test_what_was_taken_is_booked_at_what_this_fish_should_give(self) -> None:
+        offered = self.offered()
+        self.assertLessEqual({"fillet.A", "fillet.B", "belly.A"}, set(offered))
+        self.assertFalse({"gut", "head", "frame", "skin", "trim"} & set(offered))
+        self.finish("fillet.A", "fillet.B")
+        view = self.view()
+        self.assertTrue(view.closed)
+        booked = {f"{w.piece}.{w.side}": w for w in view.weighings}
+        self.assertEqual(set(booked), {"fillet.A", "fillet.B"})
+        for slot, row in booked.items():
+            self.assertEqual(row.method, BY_EYE)
+            self.assertAlmostEqual(row.kg, offered[slot])
+            self.assertTrue(row.low_kg < row.kg < row.high_kg)
+        self.assertEqual(view.fillet_yield.numerator, "fillets, judged by eye")
+        self.assertFalse(view.fillet_yield.measured)
+        self.assertEqual(view.learned.learned_from, 0)
+
+    def test_none_may_be_taken_but_only_what_it_has(self) -> None:
+        for wrong in ("wing.A", "fillet", "gut", "nothing"):
+            with self.subTest(slot=wrong), self.assertRaises(Refused):
+                self.finish("fillet.A", wrong)
+        self.assertEqual(self.view().weighings, ())
+        self.finish()
+        self.assertTrue(self.view().closed)
+        self.assertEqual(self.view().weighings, ())
+
+    def test_pieces_that_were_weighed_leave_nothing_to_say(self) -> None:
+        self.weigh(self.fish, "fillet.A", 0.6)
+        with self.assertRaises(Refused):
+            self.finish("fillet.B")
+        self.finish(said=False)
+        self.assertTrue(self.view().closed)
+
+    def test_undone_it_lies_there_as_before_unless_a_piece_is_in_a_bag(self) -> None:
+        closed = self.finish("fillet.A", "fillet.B")
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("fact", closed))
+        self.assertEqual((self.view().closed, self.view().weighings), (False, ()))
+        closed = self.finish("fillet.A", "fillet.B")
+        self.seal(self.view().weighings[0].id)
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("fact", closed))
+        self.assertEqual(len(self.view().weighings), 2)
+
+    def test_a_piece_goes_on_into_a_bag_a_label_and_the_freezer_as_about(self) -> None:
+        self.finish("fillet.A", "fillet.B")
+        waiting = pack.list_pieces(self.ctx, self.trip).waiting
+        self.assertEqual(len(waiting), 2)
+        bag = self.seal(self.view().weighings[0].id).subject_id
+        printed = label.label_of(self.ctx, bag)
+        self.assertIn("about", repr(printed).lower())
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("chest")).subject_id
+        code = printed.code.replace("-", "")
+        moves.put_away(self.ctx, self.key(), moves.PutAway((code,), place))
+
+    def test_every_kind_for_every_purpose_can_be_finished_so(self) -> None:
+        guide = self.ctx.guide
+        for key, one in guide.species.items():
+            cm = min(one.longest_cm * 0.6, one.longest_cm)
+            fish = self.land(
+                self.trip, key, cm, length_type=one.length_type, states=("iced",)
+            ).subject_id
+            with self.subTest(fish=key):
+                self.finish(*self.offered(fish), fish=fish)
+                self.assertTrue(self.view(fish).closed)
+                never = guide.never_used(one)
+                self.assertFalse({w.piece for w in self.view(fish).weighings} & never)
