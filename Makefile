@@ -19,6 +19,7 @@ test: setup-dev
 
 lint: setup-dev
 	@scripts/lint.sh
+	@$(BIN)/python -m unittest -q tests.test_structure
 
 bench: setup-dev
 	$(BIN)/python -m bench.pages

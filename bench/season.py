@@ -169,7 +169,6 @@ def fill(
                 "fillet",
                 0,
                 "on",
-                1,
                 kg / 3,
                 0,
                 day,

@@ -268,21 +268,17 @@ class Species(Known):
 
     @property
     def total_per(self) -> dict[LengthType, Ratio]:
-        """Total length per length of each type that is taken of this kind.
-
-        A fish with a tail fin has a standard length, by its drawing where nobody measured it.
+        """Total length per length of each type that is taken of this kind; standard length by its
+        drawing where nobody measured it and it has a tail fin.
         """
         return _total_per(self)
 
     @property
     def length_types(self) -> tuple[LengthType, ...]:
         """How such a fish may be measured, the usual way first."""
-        taken = [kind for kind in self.total_per if kind != "fork" or self._has_tail]
+        has_tail = self.body_plan not in TAILLESS
+        taken = [kind for kind in self.total_per if kind != "fork" or has_tail]
         return tuple(dict.fromkeys((self.length_type, "total", *taken)))
-
-    @property
-    def _has_tail(self) -> bool:
-        return self.body_plan not in TAILLESS
 
     def __hash__(self) -> int:
         # by identity: species are read once, and answers kept for one are looked up often

@@ -8,11 +8,9 @@ from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import fact_words
+from lepidos.stations.base.undo_change import undo_change, undo_made
 from lepidos.store import (
     bags,
-    boards,
-    contradictions,
-    earlier,
     entries,
     fish_now,
     fishes,
@@ -26,7 +24,7 @@ from lepidos.store import (
     work,
 )
 from lepidos.store import places as place_store
-from lepidos.store.records import Earlier, Entry, Fact, Fish
+from lepidos.store.records import Entry, Fact, Fish
 
 
 @dataclass(frozen=True)
@@ -244,48 +242,6 @@ def _undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, dat
     return undo
 
 
-def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
-    """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
-    done = entries.latest_for(act)
-    rows = earlier.of_act(act)
-    kinds = {r.row_id: fishes.get(r.row_id).species for r in rows if _is_fish(r)}
-    undone = [r.row_id for r in rows if r.of_table == "undo"]
-    before = contradictions.undone_by(undone)
-    put_back = earlier.put_back(ctx.ids, at, act)
-    fish_ids, bag_ids = contradictions.touched([*before, *contradictions.undone_by(undone)])
-    fish_now.refresh_many(sorted(fish_ids), ctx.is_fillet)
-    bags.refresh_many(sorted(bag_ids))
-    for table, row_id in put_back:
-        if table == "fish":
-            fish = fishes.get(row_id)
-            is_other = entries.is_undone(row_id) or fish.species != kinds[row_id]
-            if is_other and fishes.weighings_of(row_id):
-                raise Conflict(f"{fish.code} has pieces weighed; undo those first")
-            fish_now.refresh(row_id, ctx.is_fillet)
-    return f"Undone: {done.sentence}" if done else "Undone"
-
-
-def _is_fish(row: Earlier) -> bool:
-    return bool(row.of_table == "fish")
-
-
-def _undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:
-    """What was made new goes again, unless something rests on it."""
-
-    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
-        rows = earlier.of_row(table, row_id)
-        if not rows or rows[0].before is not None:
-            raise Conflict("That is from an earlier Lepidos, which kept nothing to undo it by")
-        if table == "board" and boards.is_used(row_id):
-            raise Conflict("Fish came to that board; close it instead")
-        done = entries.latest_for(row_id)
-        earlier.put_back(ctx.ids, at, rows[0].act)
-        entries.undo(ctx.ids, f"new {table}", row_id, at)
-        return f"Undone: {done.sentence}" if done else "Undone"
-
-    return undo
-
-
 _AFTER: dict[str, Callable[[AppContext, str], None]] = {}
 _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "fish": _undo_fish,
@@ -308,9 +264,9 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "party wish": _undo_of_packing("party wish", "That wish is undone"),
     "supply": _undo_of_packing("supply", "The box is as it was counted before"),
     "change": undo_change,
-    "new trip": _undo_made("trip"),
-    "new board": _undo_made("board"),
-    "new place": _undo_made("place"),
-    "new card": _undo_made("rule_card"),
+    "new trip": undo_made("trip"),
+    "new board": undo_made("board"),
+    "new place": undo_made("place"),
+    "new card": undo_made("rule_card"),
     "label count": _undo_of_packing("label count", "The roll is as it was counted before"),
 }

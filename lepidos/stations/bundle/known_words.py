@@ -19,7 +19,6 @@ from lepidos.stations.freezer.moves import REASONS
 from lepidos.stations.pack.receipts import SHARED_BY
 from lepidos.stations.pack.sharing import WAYS
 from lepidos.stations.trips.trips import NAMELESS
-from lepidos.store.row_checks import MERGED
 from lepidos.store.staged import StagedLog
 
 Words = Collection[str]
@@ -47,7 +46,6 @@ def _of_app() -> dict[tuple[str, str], Words]:
         ("trial_fish", "first_side"): {"A", "B"},
         ("rule_card", "length_type"): set(LENGTHS),
         ("own_guide", "kind"): {"species", "plan"},
-        ("earlier", "of_table"): MERGED,
     }
 
 

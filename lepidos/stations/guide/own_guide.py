@@ -14,7 +14,7 @@ from lepidos.guide.library import Guide
 from lepidos.guide.plans import GRAVE, faults_of
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.base.undo import undo_change
+from lepidos.stations.base.undo_change import undo_change
 from lepidos.stations.guide.tryout import try_out
 from lepidos.store import fishes, ownguide
 from lepidos.store.earlier import Act

@@ -13,6 +13,7 @@ from lepidos.core.pack.findings import Consequences, WholeUse
 from lepidos.core.units import System
 from lepidos.core.yields.balance import (
     Balance,
+    Skins,
     YieldFigure,
     fillet_yield,
 )
@@ -193,11 +194,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         learned=model.learned,
         weighings=tuple(weighings),
         balance=parts,
-        fillet_yield=fillet_yield(
-            parts,
-            now.doubt or ("mixed" if plan.skins else plan.skin),
-            ctx.guide.pieces,
-        ),
+        fillet_yield=fillet_yield(parts, _cut_how(now, plan), ctx.guide.pieces),
         fillet_slots=slots,
         cold=cold_of_trip(ctx, view.trip).get(fish.id),
         rule_notes=_rule_notes(ctx, fish.species),
@@ -213,6 +210,10 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         dull_since=_dull_since(ctx, view, fish.id, time),
         scale=_scale(ctx, facts),
     )
+
+
+def _cut_how(now: FishNow, plan: CuttingPlan) -> Skins:
+    return now.doubt or ("mixed" if plan.skins else plan.skin)
 
 
 def _rule_notes(ctx: AppContext, species: str) -> tuple[str, ...]:

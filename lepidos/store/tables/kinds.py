@@ -140,4 +140,4 @@ Marks = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK], empty=T
 Codes = Annotated[str, _upto(100_000), AfterValidator(_of_json(list[_CODE]))]
 Shares = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Key, _PART]))]
 Pairs = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Word, Word]))]
-Numbers = Annotated[bytes, Field(max_length=4 * 86_400)]  # a day of a logger, a reading a second
+Numbers = Annotated[bytes, Field(max_length=4 * 86_400)]  # a day of a logger at one second

@@ -1,0 +1,51 @@
+"""Undo of what an act wrote over or made new: each row is again what it was before."""
+
+from collections.abc import Callable
+from datetime import datetime
+
+from lepidos.core.errors import Conflict
+from lepidos.stations.base.context import AppContext
+from lepidos.store import bags, boards, contradictions, earlier, entries, fish_now, fishes
+from lepidos.store.records import Earlier
+
+
+def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
+    """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
+    done = entries.latest_for(act)
+    rows = earlier.of_act(act)
+    kinds = {r.row_id: fishes.get(r.row_id).species for r in rows if _is_fish(r)}
+    undone = [r.row_id for r in rows if r.of_table == "undo"]
+    before = contradictions.undone_by(undone)
+    put_back = earlier.put_back(ctx.ids, at, act)
+    fish_ids, bag_ids = contradictions.touched([*before, *contradictions.undone_by(undone)])
+    fish_now.refresh_many(sorted(fish_ids), ctx.is_fillet)
+    bags.refresh_many(sorted(bag_ids))
+    for table, row_id in put_back:
+        if table == "fish":
+            fish = fishes.get(row_id)
+            is_other = entries.is_undone(row_id) or fish.species != kinds[row_id]
+            if is_other and fishes.weighings_of(row_id):
+                raise Conflict(f"{fish.code} has pieces weighed; undo those first")
+            fish_now.refresh(row_id, ctx.is_fillet)
+    return f"Undone: {done.sentence}" if done else "Undone"
+
+
+def _is_fish(row: Earlier) -> bool:
+    return bool(row.of_table == "fish")
+
+
+def undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:
+    """How what was made new in a table goes again, unless something rests on it."""
+
+    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
+        rows = earlier.of_row(table, row_id)
+        if not rows or rows[0].before is not None:
+            raise Conflict("That is from an earlier Lepidos, which kept nothing to undo it by")
+        if table == "board" and boards.is_used(row_id):
+            raise Conflict("Fish came to that board; close it instead")
+        done = entries.latest_for(row_id)
+        earlier.put_back(ctx.ids, at, rows[0].act)
+        entries.undo(ctx.ids, f"new {table}", row_id, at)
+        return f"Undone: {done.sentence}" if done else "Undone"
+
+    return undo
