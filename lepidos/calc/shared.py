@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 import typer
 
+from lepidos.calc.said import told
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import LengthType
 
@@ -30,9 +31,5 @@ def estimate_of(estimate: Estimate) -> dict[str, Any]:
 
 
 def show(found: dict[str, Any], as_json: bool) -> None:
-    """Print a result as JSON, or one line a figure."""
-    if as_json:
-        typer.echo(json.dumps(found, ensure_ascii=False))
-        return
-    for name, value in found.items():
-        typer.echo(f"{name}: {value:.6g}" if isinstance(value, float) else f"{name}: {value}")
+    """Print a result as JSON, or in lines for people."""
+    typer.echo(json.dumps(found, ensure_ascii=False) if as_json else told(found))

@@ -25,14 +25,14 @@ from lepidos.web.shell.addresses import shared_at
 from lepidos.web.shell.app import clock_of, make_app, make_context
 from lepidos.web.shell.serve import certificates_of, serve
 
+Share = Annotated[bool | None, typer.Option("--share", help="Let phones and tablets in, over TLS")]
+
 
 def run(
     data_dir: DataDir = None,
     host: Annotated[str | None, typer.Option(help="Address to listen on")] = None,
     port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
-    share: Annotated[
-        bool | None, typer.Option("--share", help="Let phones and tablets in, over TLS")
-    ] = None,
+    share: Share = None,
 ) -> None:
     """Start the app on your own data."""
     _serve(settings_of(data_dir=data_dir, host=host, port=port, share=share))
@@ -44,10 +44,11 @@ def demo(
     port: Annotated[int | None, typer.Option(help="Port to listen on")] = None,
     fresh: Annotated[bool, typer.Option(help="Start the demo day again")] = False,
     only_data: Annotated[bool, typer.Option(help="Make the demo data and stop")] = False,
+    share: Share = None,
 ) -> None:
     """Start the app on an invented day, in a folder of its own."""
     folder = data_dir or user_data_path("lepidos-demo")
-    settings = settings_of(data_dir=folder, host=host, port=port, demo=True)
+    settings = settings_of(data_dir=folder, host=host, port=port, share=share, demo=True)
     mark = folder / "this-is-demo-data"
     if settings.data_file.exists() and not mark.exists():
         raise Refused({"": f"{folder} holds your own data; the demo stays away from it"})

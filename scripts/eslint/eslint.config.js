@@ -16,9 +16,18 @@ const rules = {
 };
 const linterOptions = { reportUnusedDisableDirectives: "error" };
 
+const EARLY = "lepidos/web/static/js/early.js"; // is there before any module
+
 export default [
   {
+    files: [EARLY],
+    languageOptions: { ecmaVersion: 2022, sourceType: "script", globals: globals.browser },
+    linterOptions,
+    rules,
+  },
+  {
     files: ["lepidos/web/static/js/*.js"],
+    ignores: [EARLY],
     languageOptions: { ecmaVersion: 2022, sourceType: "module", globals: globals.browser },
     linterOptions,
     rules: { ...rules, "no-implicit-globals": "error" },

@@ -1,10 +1,11 @@
 """The deck in Chromium: landing without the server, two devices, dragging, the day before the knife."""
 
 import re
+import threading
 import time
 import unittest
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
@@ -145,6 +146,35 @@ class FindTest(DeckTest):
         find.press("Enter")
         expect(page.locator("#s-whiting")).to_be_checked()
         expect(find).to_be_focused()
+
+    def test_keys_that_are_pressed_before_the_scripts_are_there_are_not_lost(self) -> None:
+        page = self.open()
+        self.trip(page)
+        self.say_waters(page)
+        kept: list[Route] = []
+        comes = threading.Event()
+        page.route(
+            re.compile(r"/scripts/.*/(?!early).*|alpine"),
+            lambda route: route.continue_() if comes.is_set() else kept.append(route),
+        )
+        page.reload(wait_until="commit")
+        expect(page.locator(".panel")).to_be_visible()
+        page.get_by_text("More …").click()
+        page.locator("#find-fish").press_sequentially("haddock")
+        page.keyboard.press("Enter")
+        page.keyboard.type("67")
+        page.keyboard.press("Backspace")
+        page.keyboard.type("2")
+        expect(page.locator("#s-haddock")).not_to_be_checked()
+        self.assertTrue(kept)
+        comes.set()
+        for one in kept:
+            one.continue_()
+        expect(page.locator("#s-haddock")).to_be_checked()
+        expect(page.get_by_label("length, cm")).to_have_value("62")
+        self.assertIn("/deck", page.url)
+        page.keyboard.press("Enter")
+        expect(page.locator(".slab-fish")).to_have_count(1)
 
     def test_what_must_not_be_eaten_is_told_where_its_name_is_typed(self) -> None:
         for size in (PHONE, LAPTOP):

@@ -3,6 +3,7 @@
 Made by whoever draws it, never inside a write.
 """
 
+import re
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -17,6 +18,7 @@ from lepidos.store import bags, entries, portions
 from lepidos.store.records import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
+LONGEST_LAST = 44  # letters that stand in two lines of the header
 
 
 @dataclass(frozen=True)
@@ -26,8 +28,8 @@ class Header:
     `set_aside` are fish that cannot be calculated and count in nothing else; `beyond` how many wait
     beyond those that order and cold are calculated for; `unprinted` the bags whose labels did not
     come out, with why; `clock_back` is when something was entered that, by the clock, is still to
-    come; `contradictions` how many there are since a merge; `last` is the sentence of what changed
-    last, `last_at` when.
+    come; `contradictions` how many there are since a merge; `last` says in short what changed last,
+    `last_at` when.
     """
 
     fish_left: int
@@ -47,6 +49,21 @@ class Header:
     contradictions: int
     last: str
     last_at: datetime | None
+
+
+def in_short(said: str) -> str:
+    """What was done, without what it means or what follows of it: one sentence, two lines at most.
+
+    >>> in_short("P1: ear stones kept. Rinse and dry them; note the fish's code with them.")
+    'P1: ear stones kept'
+    >>> in_short("chest, bottom: 86401 readings, 2 Oct 2026 to 1 Dec 2026; 36 raw holds proved")
+    'chest, bottom: 86401 readings'
+    """
+    said = re.split(r"[.;?!] ", said, maxsplit=1)[0].rstrip(".")
+    for between in (", ", ": "):
+        while len(said) > LONGEST_LAST and between in said:
+            said = said.rpartition(between)[0]
+    return said
 
 
 def _clock_back(ctx: AppContext) -> datetime | None:
@@ -92,6 +109,6 @@ def _header(ctx: AppContext, trip: Trip) -> Header:
         clock_back=_clock_back(ctx),
         beyond=max(0, waiting - MOST_FISH),
         contradictions=how_many(ctx),
-        last=latest.sentence if latest else "",
+        last=in_short(latest.sentence) if latest else "",
         last_at=latest.at if latest else None,
     )

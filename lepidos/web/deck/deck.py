@@ -1,7 +1,6 @@
 """Deck: the slab, landing, and the catch import."""
 
 from collections import Counter
-from functools import cache
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
@@ -11,7 +10,6 @@ from lepidos.core.cutting.hazards import at_landing
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System
 from lepidos.exchange.text_files import text_of
-from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.nearest import CAUTION
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.base.waters import home_waters, nearness
@@ -65,7 +63,6 @@ def show_deck(request: Request, trip_id: str) -> Response:
         slab_fish=slab_lines(request, view, by),
         landing_cautions=_landing_cautions(ctx),
         chips=_chips(ctx, system),
-        dangers=_dangers(),
         only_alive=slab.ONLY_ALIVE,
         chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
         last=view.last,
@@ -79,13 +76,6 @@ def show_deck(request: Request, trip_id: str) -> Response:
             species, key=lambda s: (s is not newest, -recent[s.key], near(s), s.name.lower())
         ),
     )
-
-
-@cache
-def _dangers() -> Markup:
-    """What must not be eaten, to be found by its names among the kinds."""
-    known = do_not_eat()
-    return fragment("_dangers.html", "metric", kinds=known.kinds, dangers=known.dangers)
 
 
 def _next_up(view: slab.Slab, mine: str) -> list[slab.SlabFish]:

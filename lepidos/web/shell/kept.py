@@ -26,7 +26,7 @@ DRAWN_AT_ONCE = 40  # as drawings.js asks for them
 _OF_A_TRIP = ("deck", "table", "plan", "pack", "ice")
 _OF_THE_GUIDE = (
     "/first-aid", "/guide", "/guide/pieces", "/guide/tools", "/guide/techniques",
-    "/guide/methods", "/guide/cautions",
+    "/guide/methods", "/guide/cautions", "/guide/do-not-eat",
 )  # fmt: skip
 
 

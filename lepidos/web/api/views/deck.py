@@ -47,7 +47,7 @@ class AdviceOut(Out):
     urgency: Urgency
 
 
-class PlaceOut(Out):
+class TurnOut(Out):
     """A fish's place in the order of work."""
 
     fish_id: str
@@ -80,7 +80,7 @@ class FishOut(Out):
     cold: ColdNowOut | None
     lies: str
     advice: list[AdviceOut]
-    place: PlaceOut | None
+    place: TurnOut | None
 
 
 class VerdictOut(Out):
@@ -115,7 +115,7 @@ class BoardOut(Out):
 class OrderOut(Out):
     """The order of work. `proven`: no better one exists; `how` it was found."""
 
-    places: list[PlaceOut]
+    places: list[TurnOut]
     boards: list[BoardOut]
     clears_at: Instant | None
     weighted_lateness_s: float
@@ -216,11 +216,11 @@ def fish(row: SlabFish) -> FishOut:
     )
 
 
-def place(value: Place | None) -> PlaceOut | None:
+def place(value: Place | None) -> TurnOut | None:
     """A fish's place in the order of work."""
     if value is None:
         return None
-    return PlaceOut(
+    return TurnOut(
         fish_id=value.fish_id,
         board_id=value.board_id,
         cutter=value.cutter,

@@ -52,14 +52,25 @@ export async function answers() {
   }
 }
 
+const documentOf = async (answer) => new DOMParser().parseFromString(await answer.text(), "text/html");
+
 /** A page as a document, or null. */
 export async function fetchPage(path) {
   try {
     const answer = await fetch(path);
-    return answer.ok ? new DOMParser().parseFromString(await answer.text(), "text/html") : null;
+    return answer.ok ? await documentOf(answer) : null;
   } catch {
     return null;
   }
+}
+
+/** As `fetchPage`, of a page that this device keeps: as it was kept when nothing answers. */
+export async function fetchKeptPage(path) {
+  const kept = async () => (self.caches ? caches.match(path) : null); // a page over plain HTTP has no caches
+  const found = await fetchPage(path);
+  if (found) return found;
+  const page = await kept().catch(() => null);
+  return page ? documentOf(page) : null;
 }
 
 /** The parts of a page that differ from `marks` (id → mark): { mark, marks, regions }, or null. */

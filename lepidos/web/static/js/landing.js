@@ -1,5 +1,6 @@
 // The landing panel: keypad, the weight to expect, and entries that go on without the server.
 import { getJson } from "./api.js";
+import { warnOf } from "./dangers.js";
 import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
 import { refresh } from "./live.js";
@@ -8,12 +9,6 @@ import { small } from "./small.js";
 
 const SAID_MS = 12_000;
 const SOON_MS = 800; // what has gone within the moment is not told
-const WARN_LETTERS = 3, MAX_WARNED = 3;
-
-// as `folded` of the guide's names has them
-const STROKED = { "ø": "o", "ł": "l", "ı": "i", "đ": "d", "æ": "ae", "œ": "oe" };
-const withoutAccents = (text) =>
-  text.replace(/[øłıđæœ]/g, (letter) => STROKED[letter]).normalize("NFD").replace(/\p{M}/gu, "");
 
 const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 
@@ -86,26 +81,15 @@ function landing() {
         one.hidden = !has(one);
         if (!one.hidden) found += 1;
       }
-      this.warn(wanted, found > 0);
+      warnOf(this.$refs.danger, wanted, found > 0);
       if (wanted && !found && (this.offered || !this.isNearest)) this.offerNearest(event.target.value.trim());
       else if (this.offered) this.offerNearest("");
       for (const one of near) one.hidden = wanted && !this.offered ? !has(one) : !this.isNearest;
     },
-    // What must not be eaten is found by its names, too: those that begin so; where no kind is called
-    // so, those with such a word in their name.
-    warn(typed, isKind) {
-      const wanted = withoutAccents(typed);
-      const every = [...this.$refs.danger.children];
-      const any = (one, fits) => one.dataset.names.split("|").some(fits);
-      const begins = every.filter((one) => any(one, (name) => name.startsWith(wanted)));
-      const holds = isKind ? [] : every.filter((one) => any(one, (name) => name.includes(" " + wanted)));
-      const shown = wanted.length < WARN_LETTERS ? [] : [...new Set([...begins, ...holds])].slice(0, MAX_WARNED);
-      for (const one of every) one.hidden = !shown.includes(one);
-    },
     // by keys: Return takes what fits best and goes on to its length, the arrow down stays in the list
     takeFound(event) {
       const wanted = this.$refs.called.value.trim().toLowerCase();
-      const found = [...this.$refs.more.querySelectorAll("[data-names]:not([hidden], .danger-only)")];
+      const found = [...this.$refs.more.querySelectorAll("[data-names]:not([hidden])")];
       const begins = (end) => found.find((one) => one.dataset.names.startsWith(wanted + end));
       const first = begins(" ") || begins("") || found[0]; // whiting before blue whiting
       if (!first || !wanted || this.offered) return;
@@ -130,7 +114,7 @@ function landing() {
     // on a phone a sheet lies over the button that opened it
     closeSheet(event) { event.currentTarget.closest("details").open = false; },
     showEvery() {
-      for (const one of this.$refs.more.querySelectorAll("[data-names]:not(.danger-only)")) one.hidden = false;
+      for (const one of this.$refs.more.querySelectorAll("[data-names]")) one.hidden = false;
     },
     // another kind is chosen after such a fish was landed: it is one of the guide's again
     endRun() {
