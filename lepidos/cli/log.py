@@ -1,6 +1,7 @@
 """Commands that look after the log: fish and bundles in, a book and copies out."""
 
 from datetime import UTC, datetime
+from functools import partial
 from pathlib import Path
 from typing import Annotated
 
@@ -9,12 +10,15 @@ import typer
 from lepidos.cli.shared import DataDir, Trip, settings_of, trip_id_of, with_context
 from lepidos.core.errors import Refused
 from lepidos.exchange.text_files import text_of
+from lepidos.guide.library import load_guide
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import contents, read_bundle
+from lepidos.stations.bundle.whole import check_whole
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.deck import catch_import
 from lepidos.stations.yieldbook import yieldbook
+from lepidos.store.restore import is_own_copy
 from lepidos.store.restore import restore as restore_file
 from lepidos.store.running import only_one
 from lepidos.web.api.views import yieldbook as yieldbook_views
@@ -130,11 +134,22 @@ def backup(
 def restore(
     source: Annotated[Path, typer.Argument(help="Copy to go back to, such as one in backups/")],
     data_dir: DataDir = None,
+    as_it_is: Annotated[
+        bool, typer.Option(help="Take all of a file from elsewhere, with rights and settings")
+    ] = False,
 ) -> None:
-    """Put a copy in the place of the data file; what was there is set aside. Stop the app first."""
-    chosen = settings_of(data_dir=data_dir)
+    """Put a copy in the place of the data file; what was there is set aside. Stop the app first.
+
+    A file that is not from this data folder is checked like a bundle, and who was let in and the
+    settings stay this machine's own.
+    """
+    chosen, now = settings_of(data_dir=data_dir), datetime.now(UTC)
+    is_own = as_it_is or is_own_copy(chosen.data_file, source)
+    check = None if is_own else partial(check_whole, load_guide(), now)
     with only_one(chosen.data_file):
-        aside = restore_file(chosen.data_file, source, datetime.now(UTC))
+        aside = restore_file(chosen.data_file, source, now, check)
     typer.echo(f"{chosen.data_file} is what {source} was")
+    if check:
+        typer.echo("Who was let in and the settings are this machine's own; see --as-it-is")
     if aside:
         typer.echo(f"What was there before is in {aside}")

@@ -1,6 +1,7 @@
 """What can be wrong with the data file. Each says what it is, what that means, and what to do."""
 
 import errno
+import re
 import shutil
 from pathlib import Path
 
@@ -79,6 +80,20 @@ class DamagedFile(FileProblem):
             f"The data file {path} is damaged: {' '.join(why.split())[:200]}.",
             "Keep it: much of it can often still be read.",
             RESTORE,
+        )
+
+
+class StrangeFile(FileProblem):
+    """A file to go back to that holds what no Lepidos writes."""
+
+    def __init__(self, path: Path, why: str) -> None:
+        said = re.sub(r"data/(\w+)\.csv", r"table \1", why)
+        super().__init__(
+            path,
+            f"{path} holds what Lepidos does not write: {said}.",
+            "It may have been changed by somebody else. Nothing here was changed.",
+            "Go back to a copy in the folder backups, or, where you know that nobody had this file "
+            "in hand, add --as-it-is.",
         )
 
 

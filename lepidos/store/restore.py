@@ -7,26 +7,31 @@ takes it: whenever the power goes, the app starts on one or the other.
 import os
 import shutil
 import sqlite3
+from collections.abc import Callable
 from contextlib import closing, suppress
 from datetime import datetime
 from pathlib import Path
 
-from lepidos.core.errors import Refused
-from lepidos.store import backups, data_file, durable, migrate
+from lepidos.core.errors import BadInput, Refused
+from lepidos.store import backups, data_file, durable, migrate, strange
 from lepidos.store.database import copy_file
-from lepidos.store.file_problems import DamagedFile, FileProblem, NoFile, told_by
+from lepidos.store.file_problems import DamagedFile, FileProblem, NoFile, StrangeFile, told_by
 
 SET_ASIDE = "set-aside"
+Check = Callable[[sqlite3.Connection], None]
 _BELONG = ("", "-wal", "-shm", "-mark")  # what lies beside a data file and is nothing without it
 
 
-def restore(path: Path, source: Path, now: datetime) -> Path | None:
+def restore(path: Path, source: Path, now: datetime, check: Check | None = None) -> Path | None:
     """Put a copy of the file `source` in the place of the data file `path`.
 
+    `check`: given for a file of which nobody knows who wrote it. It raises BadInput for what no
+    form of the app would have made, and rights and settings then stay those of the file at `path`.
     Returns the folder where the file that was there is now, with all that belonged to it; None when
     there was none. A sound one is also kept as a copy. `source` is left as it is.
     Raises: NoFile, another FileProblem of `source`, Refused when it is the data file itself; then
-    nothing was changed. Stopped half-way, the same command again finishes it.
+    nothing was changed. StrangeFile: what a check found.
+    Stopped half-way, the same command again finishes it.
     """
     if not source.exists():
         raise NoFile(source)
@@ -35,7 +40,7 @@ def restore(path: Path, source: Path, now: datetime) -> Path | None:
     durable.make_folder(path.parent)
     fresh = path.with_name(f"{path.name}.restored")
     try:
-        _bring(source, fresh)
+        _bring(source, fresh, check, path)
         # one that is not is set aside as it is: it may be what the restore is for
         if whole := _is_whole(path):
             _keep_copy(path, now)
@@ -48,7 +53,7 @@ def restore(path: Path, source: Path, now: datetime) -> Path | None:
             fresh.with_name(f"{fresh.name}{tail}").unlink(missing_ok=True)
 
 
-def _bring(source: Path, fresh: Path) -> None:
+def _bring(source: Path, fresh: Path, check: Check | None, present: Path) -> None:
     """A checked copy beside the data file, brought forward to today's schema."""
     for tail in _BELONG[:2]:
         if (part := source.with_name(f"{source.name}{tail}")).exists():
@@ -57,16 +62,30 @@ def _bring(source: Path, fresh: Path) -> None:
     try:
         data_file.look(fresh, make=False)
         with closing(sqlite3.connect(fresh)) as file:
+            if check:
+                strange.check_schema(file)
             found = file.execute("PRAGMA integrity_check").fetchone()[0]
             if found != "ok":
                 raise DamagedFile(source, str(found))
             file.execute("PRAGMA journal_mode = DELETE")
             migrate.up(file)
+            if check:
+                strange.keep_own(file, present)
+                strange.check_rows(file)
+                check(file)
+    except BadInput as error:
+        raise StrangeFile(source, str(error)) from error
     except sqlite3.Error as error:
         raise told_by(source, error) or DamagedFile(source, str(error)) from error
     except FileProblem as problem:
         problem.what = problem.what.replace(str(fresh), str(source))
         raise
+
+
+def is_own_copy(path: Path, source: Path) -> bool:
+    """Whether a file is a copy that this data folder made by itself, or set aside."""
+    folder, whole = path.resolve().parent, source.resolve()
+    return whole.parent == folder / data_file.BACKUPS or folder / SET_ASIDE in whole.parents
 
 
 def _keep_copy(path: Path, now: datetime) -> None:

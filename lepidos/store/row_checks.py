@@ -38,11 +38,16 @@ def _adapter(table: str, column: str) -> TypeAdapter[Any]:
 def check_log(file: sqlite3.Connection) -> None:
     """Raise BadInput, with table, row and column, for the first value that cannot be there."""
     for shape in shapes(file):
-        for some in chunks(rows_of(file, shape)):
-            _check_rows(shape, some)
-            if shape.name == "earlier":
-                for row in some:
-                    _check_earlier(dict(zip(shape.names, row, strict=True)))
+        check_table(file, shape)
+
+
+def check_table(file: sqlite3.Connection, shape: TableShape, every: bool = False) -> None:
+    """As `check_log`, of one table. `every`: see `rows_of`."""
+    for some in chunks(rows_of(file, shape, every)):
+        _check_rows(shape, some)
+        if shape.name == "earlier":
+            for row in some:
+                _check_earlier(dict(zip(shape.names, row, strict=True)))
 
 
 def _check_rows(shape: TableShape, rows: Sequence[Row]) -> None:

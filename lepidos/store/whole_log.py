@@ -6,7 +6,7 @@ is one machine's own: who may do what, the secret addresses of receipts, setting
 """
 
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -28,6 +28,7 @@ _KINDS: dict[str, Kind] = {
     "BLOB": "binary",
 }
 Row = tuple[Any, ...]
+LogFile = sqlite3.Connection
 
 
 @dataclass(frozen=True)
@@ -72,6 +73,11 @@ def shapes(file: sqlite3.Connection) -> tuple[TableShape, ...]:
     return tuple(ordered.values())
 
 
+def shapes_of(file: sqlite3.Connection, names: Iterable[str]) -> tuple[TableShape, ...]:
+    """Certain tables of a file, as `shapes`."""
+    return tuple(_shape(file, name) for name in names)
+
+
 def _shape(file: sqlite3.Connection, name: str) -> TableShape:
     info = file.execute(f"PRAGMA table_info({name})").fetchall()
     refers = file.execute(f"PRAGMA foreign_key_list({name})").fetchall()
@@ -89,10 +95,13 @@ def _shape(file: sqlite3.Connection, name: str) -> TableShape:
     return TableShape(name, about, tuple(columns), key, tuple(sorted((r[3], r[2]) for r in refers)))
 
 
-def rows_of(file: sqlite3.Connection, shape: TableShape) -> Iterator[Row]:
-    """All rows of a table: by their key, entries by their time."""
+def rows_of(file: sqlite3.Connection, shape: TableShape, every: bool = False) -> Iterator[Row]:
+    """All rows of a table: by their key, entries by their time.
+
+    `every`: those as well that a log leaves out, see above.
+    """
     order = f"at, {shape.key}" if shape.name == "entry" else shape.key
-    where = _WITHOUT.get(shape.name, "")
+    where = "" if every else _WITHOUT.get(shape.name, "")
     columns = ", ".join(f'"{name}"' for name in shape.names)
     # names are the file's own
     return file.execute(f"SELECT {columns} FROM {shape.name}{where} ORDER BY {order}")  # noqa: S608

@@ -90,8 +90,9 @@ class ByEyeTest(AppTest):
         guide = self.ctx.guide
         for key, one in guide.species.items():
             cm = min(one.longest_cm * 0.6, one.longest_cm)
+            # a trip of its own: pages of all fish of a trip grow
             fish = self.land(
-                self.trip, key, cm, length_type=one.length_type, states=("iced",)
+                self.start_trip(), key, cm, length_type=one.length_type, states=("iced",)
             ).subject_id
             with self.subTest(fish=key):
                 self.finish(*self.offered(fish), fish=fish)

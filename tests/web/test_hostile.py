@@ -20,7 +20,7 @@ from tests.web.hostile import AT, Table
 from tests.web.sweep import SweepTest
 
 # 2,000 and more: LEPIDOS_HOSTILE=2000 python -m unittest tests.web.test_hostile
-MERGES = int(os.environ.get("LEPIDOS_HOSTILE", "150"))
+MERGES = int(os.environ.get("LEPIDOS_HOSTILE", "60"))
 SEED = int(os.environ.get("LEPIDOS_SEED", "7"))
 AT_ONCE = 5  # accepted merges between two looks at every page
 BEGIN_ANEW = 40

@@ -7,7 +7,7 @@ from lepidos.web.shell.security import MOST_BYTES
 from tests.web.client import HOST, WebTest
 from tests.web.fuzz import Fuzz
 
-REQUESTS = 1500
+REQUESTS = int(os.environ.get("LEPIDOS_REQUESTS", "800"))
 
 
 class StreamTest(WebTest):

@@ -9,7 +9,7 @@ from lepidos.guide.own import forget, text_of
 from lepidos.stations.guide import own_guide
 from tests.web.sweep import SweepTest, spoiled
 
-TRIED = 60
+TRIED = 30
 
 
 class OwnGuideTest(SweepTest):

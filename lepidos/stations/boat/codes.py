@@ -5,6 +5,7 @@ They are kept in memory only: after a new start nobody has one.
 
 import secrets
 import threading
+from collections import Counter, deque
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -41,7 +42,8 @@ class Codes:
 
     def __init__(self) -> None:
         self._offers: dict[str, Offer] = {}
-        self._wrong: list[tuple[datetime, str]] = []
+        self._wrong: deque[tuple[datetime, str]] = deque()  # the oldest first
+        self._tries: Counter[str] = Counter()  # of them, by address
         self._lock = threading.Lock()
 
     def offer(self, role: str, party_id: str | None, now: datetime) -> Offer:
@@ -70,19 +72,31 @@ class Codes:
         """
         with self._lock:
             self._forget(now)
-            mine = sum(where == address for _, where in self._wrong)
-            if mine >= TRIES:
+            if self._tries[address] >= TRIES:
                 minutes = int(WAIT.total_seconds() // 60)
                 raise Refused({"code": f"Too many wrong codes. Try again in {minutes} minutes"})
             found = self._offers.pop(_plain(code), None)
             if found is None:
-                self._wrong = [*self._wrong[1 - MOST_REMEMBERED :], (now, address)]
+                self._remember(now, address)
                 raise Refused({"code": "That code is not good, or no longer. Ask for a new one"})
             return found
 
     def _forget(self, now: datetime) -> None:
         self._offers = {c: o for c, o in self._offers.items() if o.until > now}
-        self._wrong = [(at, where) for at, where in self._wrong if at > now - WAIT]
+        while self._wrong and self._wrong[0][0] <= now - WAIT:
+            self._drop_oldest()
+
+    def _remember(self, now: datetime, address: str) -> None:
+        if len(self._wrong) == MOST_REMEMBERED:
+            self._drop_oldest()
+        self._wrong.append((now, address))
+        self._tries[address] += 1
+
+    def _drop_oldest(self) -> None:
+        _, address = self._wrong.popleft()
+        self._tries[address] -= 1
+        if not self._tries[address]:
+            del self._tries[address]
 
 
 def _plain(code: str) -> str:

@@ -19,7 +19,7 @@ from lepidos.stations.freezer.moves import REASONS
 from lepidos.stations.pack.receipts import SHARED_BY
 from lepidos.stations.pack.sharing import WAYS
 from lepidos.stations.trips.trips import NAMELESS
-from lepidos.store.staged import StagedLog
+from lepidos.store.whole_log import LogFile
 
 Words = Collection[str]
 
@@ -69,26 +69,26 @@ def _of_guide(guide: Guide, own: Words) -> dict[tuple[str, str], Words]:
     }
 
 
-def check_words(guide: Guide, log: StagedLog) -> None:
-    """Raise BadInput for the first word that nobody here knows. As `check_log`, after it."""
-    own = {key for (key,) in log.file.execute("SELECT key FROM own_guide WHERE kind = 'species'")}
+def check_words(guide: Guide, file: LogFile) -> None:
+    """Raise BadInput for the first word that nobody here knows. `file`: at today's schema."""
+    own = {key for (key,) in file.execute("SELECT key FROM own_guide WHERE kind = 'species'")}
     for (table, column), known in (_of_app() | _of_guide(guide, own)).items():
-        for word in _words(log, table, column):
+        for word in _words(file, table, column):
             if word not in known:
                 raise BadInput(_sentence(table, column, str(word)[:40]))
-    states = log.file.execute("SELECT DISTINCT name FROM fact WHERE kind = 'state'")
+    states = file.execute("SELECT DISTINCT name FROM fact WHERE kind = 'state'")
     if unknown := [name for (name,) in states if name not in STATES]:
         raise BadInput(_sentence("fact", "name", unknown[0][:40]))
-    for code in _words(log, "bag", "code"):
+    for code in _words(file, "bag", "code"):
         try:
             read_code(str(code))
         except BadInput as error:
             raise BadInput(f"data/bag.csv: “{str(code)[:40]}” is not a bag code") from error
 
 
-def _words(log: StagedLog, table: str, column: str) -> Iterator[object]:
+def _words(file: LogFile, table: str, column: str) -> Iterator[object]:
     query = f"SELECT DISTINCT {column} FROM {table}"  # noqa: S608 - names of our own
-    yield from (word for (word,) in log.file.execute(query))
+    yield from (word for (word,) in file.execute(query))
 
 
 def _sentence(table: str, column: str, word: str) -> str:

@@ -3,25 +3,18 @@
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from pathlib import Path
 
 from lepidos.core.errors import BadInput
-from lepidos.core.freezer.temperature_log import MOST_MINUTES
-from lepidos.core.limits import MOST_FISH_M
 from lepidos.exchange.package_reader import Package
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.bundle.known_words import check_words
-from lepidos.stations.pack.by_hand import LEAST_SIDE_M
-from lepidos.store import staged as staging
-from lepidos.store.ids import read_id
+from lepidos.stations.bundle.whole import check_whole
 from lepidos.store.row_checks import check_log
-from lepidos.store.staged import StagedLog
+from lepidos.store.staged import StagedLog, known_here
 from lepidos.store.whole_log import OF_MACHINE
 
 Told = Callable[[str, float], None]
-AHEAD = timedelta(days=31)  # a machine's clock that stands wrong is mostly behind (practice)
-MINUTES_A_DAY = 24 * 60
 
 
 @dataclass(frozen=True)
@@ -50,7 +43,8 @@ def read_bundle(ctx: AppContext, path: Path, beside: Path, told: Told) -> tuple[
         try:
             _fill(package, log, told)
             log.finish()
-            _check(ctx, log)
+            check_log(log.file)
+            check_whole(ctx.guide, ctx.clock(), log.file)
         except BaseException:
             log.close()
             raise
@@ -90,30 +84,6 @@ def _fill(package: Package, log: StagedLog, told: Told) -> None:
         told(name, done / max(1, package.bytes))
 
 
-def _check(ctx: AppContext, log: StagedLog) -> None:
-    """What a page could not show is not taken in."""
-    check_log(log.file)
-    _check_times(ctx, log)
-    check_words(ctx.guide, log)
-    for sentence, query in staging.ODD:
-        days = MOST_MINUTES / MINUTES_A_DAY
-        limits = {"fish_m": MOST_FISH_M, "days": days, "side": LEAST_SIDE_M * 0.999}
-        if log.file.execute(query, limits).fetchone():
-            raise BadInput(sentence)
-
-
-def _check_times(ctx: AppContext, log: StagedLog) -> None:
-    """Keys rise from the newest: one of next year would be in the way of all that come after."""
-    for shape in log.shapes.values():
-        (newest,) = log.file.execute(f"SELECT max({shape.key}) FROM {shape.name}").fetchone()  # noqa: S608
-        made = read_id(newest or "")
-        if shape.key == "id" and made and made.datetime > ctx.clock() + AHEAD:
-            raise BadInput(
-                f"data/{shape.name}.csv: the newest row was made on {made.datetime:%Y-%m-%d}, "
-                "which is still to come. Set the clock of both machines"
-            )
-
-
 def contents(ctx: AppContext, log: StagedLog) -> Contents:
     """What a log that was read holds, and how much of it is here."""
     first, last = log.file.execute("SELECT min(on_date), max(on_date) FROM trip").fetchone()
@@ -122,7 +92,7 @@ def contents(ctx: AppContext, log: StagedLog) -> Contents:
     with ctx.store.reading():
         for table in ("trip", "fish", "bag"):
             keys = [key for (key,) in log.file.execute(f"SELECT id FROM {table}")]  # noqa: S608
-            counts[table], known[table] = len(keys), staging.known_here(table, keys)
+            counts[table], known[table] = len(keys), known_here(table, keys)
     return Contents(
         counts["trip"],
         counts["fish"],

@@ -1,6 +1,5 @@
 """Bags, what is in them, and where they are."""
 
-from datetime import date, datetime
 from typing import NamedTuple
 
 from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
@@ -10,6 +9,8 @@ from lepidos.store.tables.cutting import WeighingTable
 from lepidos.store.tables.kinds import (
     Action,
     BagSide,
+    BagState,
+    Count,
     Date,
     Few,
     Flag,
@@ -165,14 +166,14 @@ class BagNow(NamedTuple):
     `raw_from`: when a log proved its raw hold; `why` it was taken out, "" while it is not.
     """
 
-    bag_id: str
-    trip_id: str
-    state: str
-    place_id: str | None
-    best_by: date
-    lost_days: int
-    raw_from: datetime | None
-    why: str = ""
+    bag_id: Key
+    trip_id: Key
+    state: BagState
+    place_id: Key | None
+    best_by: Date
+    lost_days: Count
+    raw_from: Moment | None
+    why: Word = ""
 
 
 class BagNowTable(Table):

@@ -6,18 +6,24 @@ from peewee import FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.tables.base import Instant, Row, Table
 from lepidos.store.tables.kinds import (
+    Amount,
     Celsius,
     FactKind,
     FishKg,
     Key,
+    KeyOrNone,
     LengthName,
+    Metres,
     Moment,
     Name,
     Points,
     Quantity,
     Revision,
     Skin,
+    Stage,
+    Weights,
     Word,
+    Words,
 )
 from lepidos.store.tables.trips import PartyTable, PersonTable, TripTable
 
@@ -162,21 +168,21 @@ class FishNow(NamedTuple):
     gave: a piece was weighed before it was trimmed ("rough") or judged by eye ("eye"); else "".
     """
 
-    fish_id: str
-    trip_id: str
-    species: str
-    stage: str
-    facts: str
-    length_m: float
-    length_type: str
-    whole_kg: float | None
-    gutted_kg: float | None
-    weighed_kg: float
-    fillet_kg: float
-    steps: str
-    parts: str = "{}"
-    board_id: str | None = None
-    seconds: float | None = None
+    fish_id: Key
+    trip_id: Key
+    species: Word
+    stage: Stage
+    facts: Words
+    length_m: Metres
+    length_type: LengthName
+    whole_kg: FishKg | None
+    gutted_kg: FishKg | None
+    weighed_kg: Amount
+    fillet_kg: Amount
+    steps: Words
+    parts: Weights = "{}"
+    board_id: KeyOrNone | None = None
+    seconds: Amount | None = None
     doubt: Doubt = ""
 
 

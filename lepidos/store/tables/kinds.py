@@ -5,6 +5,7 @@ from elsewhere, in a bundle or a restored file, see `store.row_checks`.
 """
 
 import json
+import re
 import unicodedata
 from collections.abc import Callable
 from datetime import UTC, date, datetime
@@ -59,11 +60,19 @@ def _of_json(shape: Any, empty: bool = False) -> Callable[[str], str]:
     return check
 
 
-def _at(text: object) -> object:
+def _written(pattern: str, what: str) -> Any:
     """As we write a moment or a day, and no other way: by this text they are sorted."""
-    if not isinstance(text, str) or len(text) not in (10, 24):
-        raise ValueError("it is no time as Lepidos writes it")
-    return text
+
+    def check(text: object) -> object:
+        if not isinstance(text, str) or not re.fullmatch(pattern, text, re.ASCII):
+            raise ValueError(f"it is no {what} as Lepidos writes it")
+        return text
+
+    return BeforeValidator(check)
+
+
+_day = _written(r"\d{4}-\d\d-\d\d", "day")
+_moment = _written(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z", "time")
 
 
 def _whole_number(value: object) -> object:
@@ -130,14 +139,18 @@ Celsius = Annotated[float, Field(ge=-100, le=100)]
 Place = Annotated[float, Field(ge=-2, le=3)]
 Amount = Annotated[float, Field(ge=0, le=1_000_000)]
 
-Moment = Annotated[datetime, BeforeValidator(_at), Field(ge=FIRST, lt=LAST)]
-Date = Annotated[date, BeforeValidator(_at), Field(ge=FIRST.date(), lt=date(2200, 1, 1))]
+Moment = Annotated[datetime, _moment, Field(ge=FIRST, lt=LAST)]
+Date = Annotated[date, _day, Field(ge=FIRST.date(), lt=date(2200, 1, 1))]
 
 _MARK = Annotated[float, Field(ge=0, le=MOST_FISH_M)]
 _CODE = Annotated[str, _like(r"^[0-9A-Z]{1,12}$")]
+_PIECE = Annotated[float, Field(ge=0, le=MOST_PIECE_KG * 1000)]
 _PART = Annotated[int, Field(ge=0, le=1000)]
 Marks = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK], empty=True))]
 Codes = Annotated[str, _upto(100_000), AfterValidator(_of_json(list[_CODE]))]
 Shares = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Key, _PART]))]
 Pairs = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Word, Word]))]
+Weights = Annotated[str, _upto(60_000), AfterValidator(_of_json(dict[Key, _PIECE]))]
+Stage = Annotated[str, _one_of("slab", "table", "done", "withdrawn")]
+BagState = Annotated[str, _one_of("sealed", "in", "out", "withdrawn")]
 Numbers = Annotated[bytes, Field(max_length=4 * 86_400)]  # a day of a logger at one second
