@@ -40,8 +40,8 @@ SUITES = (
     "tests/exchange",
     "tests/web",
 )
-MOST_TESTS = 40  # of those that run a line: the closest, and some of all the others
-MOST_OTHERS = 160  # that are asked when those saw nothing, the closest
+MAX_TESTS = 40  # of those that run a line: the closest, and some of all the others
+MAX_OTHERS = 160  # that are asked when those saw nothing, the closest
 SECONDS = 600
 COMPARE = {ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq,
            ast.NotEq: ast.Eq, ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot, ast.IsNot: ast.Is}  # fmt: skip
@@ -272,10 +272,10 @@ def _judge(chosen: list[Mutant]) -> int:
         tests = sorted({t for t in ran if t.startswith("tests.")}, key=lambda t: runs.get(t, 0))
         if not tests:
             return "no test"
-        near, far = tests[: MOST_TESTS // 2], tests[MOST_TESTS // 2 :]
-        some = near + far[:: max(1, len(far) // (MOST_TESTS - len(near)))][: MOST_TESTS - len(near)]
+        near, far = tests[: MAX_TESTS // 2], tests[MAX_TESTS // 2 :]
+        some = near + far[:: max(1, len(far) // (MAX_TESTS - len(near)))][: MAX_TESTS - len(near)]
         # the others are only asked when these are content
-        rest = [t for t in tests if t not in some][:MOST_OTHERS]
+        rest = [t for t in tests if t not in some][:MAX_OTHERS]
         if not noticed(mutant, some):
             if not rest or not noticed(mutant, rest):
                 return "survived"

@@ -16,7 +16,7 @@ HEAD = """# The figures that the code names
 Made by `python scripts/constants.py docs/constants.md` from the modules; a test compares.
 What a figure is for and where it is from stands beside it in the code and in [figures](figures.md).
 What is said of a kind of fish, a cut or a caution is not here but in the guide's TOML files. What
-begins with `MOST`, `LEAST`, `LONGEST` or the like and has no words is a bound of what the
+begins with `MAX`, `MIN` or the like and has no words is a bound of what the
 app takes or keeps: practice.
 
 | figure | value | what stands beside it |

@@ -7,9 +7,7 @@ from pathlib import Path
 from scripts.constants import page
 
 DOCS = Path(__file__).parents[1] / "docs"
-BOUND = re.compile(
-    r"\b_?(MOST|LEAST|LONGEST|SHORTEST|COLDEST|WARMEST|EARLIEST|LATEST|LONG|SHOWN|KEPT|PAGE)"
-)
+BOUND = re.compile(r"\b_?(MAX|MIN|SHORTEST|COLDEST|WARMEST|EARLIEST|LATEST|LONG|SHOWN|KEPT|PAGE)")
 
 
 class ConstantsTest(unittest.TestCase):

@@ -29,7 +29,7 @@ _ALIASES = {
 MASS_DEFAULT = {"metric": "kg", "imperial": "lb"}
 LENGTH_DEFAULT = {"metric": "cm", "imperial": "in"}
 
-_LONGEST = 40
+_MAX_LENGTH = 40
 _PART = re.compile(r"\s*(?P<number>\d+(?:[.,]\d+)?|[.,]\d+)\s*(?P<unit>[a-z#\"'″′]*)\s*", re.I)
 
 
@@ -98,8 +98,8 @@ def parse_temperature_c(text: str, system: System = "metric") -> float:
     Returns: °C. Raises: BadInput, with a sentence for the field.
     """
     cleaned = text.strip().replace("−", "-").replace("°", " ")
-    found = re.fullmatch(r"([+-]?\d{1,3}(?:[.,]\d{1,3})?)\s*([cf]?)", cleaned[:_LONGEST], re.I)
-    if not found or len(cleaned) > _LONGEST:
+    found = re.fullmatch(r"([+-]?\d{1,3}(?:[.,]\d{1,3})?)\s*([cf]?)", cleaned[:_MAX_LENGTH], re.I)
+    if not found or len(cleaned) > _MAX_LENGTH:
         raise BadInput("That is not a temperature; write a number, such as 12")
     unit = found[2].lower() or ("f" if system == "imperial" else "c")
     return to_c(float(found[1].replace(",", ".")), unit)
@@ -180,7 +180,7 @@ def _parse(text: str, table: dict[str, float], default: str, what: str, allowed:
     cleaned = text.strip()
     if not cleaned:
         raise BadInput(f"Give a {what}")
-    if len(cleaned) > _LONGEST:
+    if len(cleaned) > _MAX_LENGTH:
         raise BadInput(f"That is too long for a {what}; a number and a unit is enough")
     if re.fullmatch(r"[-−]\s*[\d.,].*", cleaned):
         raise BadInput(f"A {what} cannot be negative")

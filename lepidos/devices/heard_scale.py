@@ -19,8 +19,8 @@ from lepidos.devices.indicator import (
 
 UNITS_KG = {"kg": 1.0, "g": 1e-3, "lb": LB_KG, "oz": LB_KG / 16}
 SILENT_S = 2.0  # without a line for so long the scale counts as gone
-LONGEST_LINE = 200
-MOST_BAD = 20  # lines in a row that nobody understands
+MAX_LINE_LENGTH = 200
+MAX_BAD = 20  # lines in a row that nobody understands
 ZERO_LINE = b'{"do":"zero"}\n'
 
 
@@ -64,7 +64,7 @@ class HeardScale:
         """Send a line to the scale, when there is a way to. Raises ScaleOffline."""
 
     def _check(self) -> None:
-        if self._bad >= MOST_BAD:
+        if self._bad >= MAX_BAD:
             raise DeviceError("The scale's line speaks another language than docs/scale-line.md.")
         if self.silent_s > SILENT_S:
             self._indicator.forget()
@@ -78,7 +78,7 @@ class HeardScale:
         """One line from the scale; what is no line of the protocol is counted and left."""
         now = self._clock()
         try:
-            said = json.loads(text[:LONGEST_LINE])
+            said = json.loads(text[:MAX_LINE_LENGTH])
             if "fault" in said:
                 fault = str(said["fault"])[:40]
                 self._fault = "" if fault == "overload" else fault

@@ -19,7 +19,7 @@ SPREAD_KG = 0.002  # ... within this, to be steady (practice: two steps of the d
 # What is steady stays steady until its readings spread by more than this (common practice, no
 # source): a touch that takes a weight follows the lamp, which must not flicker in between.
 SPREAD_KEPT_KG = 0.003
-LEAST_READINGS = 4
+MIN_READINGS = 4
 NEW_LOAD_KG = 0.003  # a steady mass that differs by more is another load
 ZERO_RANGE = 0.02  # of the capacity: zero takes off drift, not fish (OIML R 76 allows 4 % in all)
 
@@ -149,7 +149,7 @@ class Indicator:
         return self._steady if self._steady is not None else self._recent[-1][1]
 
     def _agreed(self) -> float | None:
-        if len(self._recent) < LEAST_READINGS:
+        if len(self._recent) < MIN_READINGS:
             return None
         times = [at for at, _ in self._recent]
         masses = [kg for _, kg in self._recent]

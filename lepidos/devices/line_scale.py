@@ -7,10 +7,10 @@ from collections.abc import Callable
 import serial
 import structlog
 
-from lepidos.devices.heard_scale import LONGEST_LINE, MOST_BAD, SILENT_S, HeardScale
+from lepidos.devices.heard_scale import MAX_BAD, MAX_LINE_LENGTH, SILENT_S, HeardScale
 from lepidos.devices.indicator import ScaleOffline
 
-__all__ = ["LONGEST_LINE", "MOST_BAD", "SILENT_S", "LineScale"]
+__all__ = ["MAX_BAD", "MAX_LINE_LENGTH", "SILENT_S", "LineScale"]
 
 AGAIN_S = 1.0
 
@@ -75,5 +75,5 @@ class LineScale(HeardScale):
             *whole, rest = rest.split(b"\n")
             for text in whole:
                 self.hear(text)
-            if len(rest) > LONGEST_LINE:
+            if len(rest) > MAX_LINE_LENGTH:
                 self._bad, rest = self._bad + 1, b""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 from lepidos.devices.heard_scale import HeardScale
 
-MOST_TOLD = 20  # lines that wait for the browser to fetch them
+MAX_TOLD = 20  # lines that wait for the browser to fetch them
 
 
 class PushedScale(HeardScale):
@@ -36,5 +36,5 @@ class PushedScale(HeardScale):
 
     def _tell(self, line: bytes) -> None:
         with self._lock:
-            if len(self._told) < MOST_TOLD:
+            if len(self._told) < MAX_TOLD:
                 self._told.append(line)

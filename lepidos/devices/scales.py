@@ -9,7 +9,7 @@ from lepidos.devices.pushed_scale import PushedScale
 from lepidos.devices.scale import DeviceError, Scale
 
 STAND_IN = "stand-in"
-MOST_PUSHED = 12
+MAX_PUSHED = 12
 FORGET_AFTER_S = 600.0  # a device that sent nothing for so long took its scale away
 _NAMED = re.compile(r"\s*([^=:/]{1,40}?)\s*=\s*(\S+)\s*")
 _OWN = re.compile(r"own-[0-9a-f]{8,32}")
@@ -67,7 +67,7 @@ class Scales:
             for key in [k for k, s in self._pushed.items() if s.silent_s > FORGET_AFTER_S]:
                 if key != own:
                     del self._pushed[key]
-            if own not in self._pushed and len(self._pushed) >= MOST_PUSHED:
+            if own not in self._pushed and len(self._pushed) >= MAX_PUSHED:
                 raise DeviceError("Too many devices have a scale of their own already.")
             scale = self._pushed.setdefault(own, self._make())
         return scale.take(lines, wrote)

@@ -12,12 +12,12 @@ from lepidos.core.fish.fins import fin_drawing, tail_drawing
 from lepidos.exchange.labelpdf import FONTS
 
 WIDTH_MM, HEIGHT_MM, EDGE_MM = 210.0, 297.0, 12.0
-LARGEST_PT = 17.0  # of a step's title: 12 pt is read from about a metre
+MAX_PT = 17.0  # of a step's title: 12 pt is read from about a metre
 MM_PER_PT = 0.47  # of a line that is read at a glance
 DRAWING_MM = 42.0
 SMALL_MM = 26.0  # wide, of the picture of a step
 FOOT_PT = (11.0, 10.0, 9.5, 9.0, 8.5, 8.0, 7.5, 7.0)
-LEAST_STEP_MM = 6.2  # high: 13 pt
+MIN_STEP_MM = 6.2  # high: 13 pt
 TITLE_MM, TOOL_MM = 117.0, 31.0
 LEADING = 0.45  # millimetres a point
 
@@ -68,11 +68,11 @@ def _page(pdf: FPDF, card: BenchCard) -> None:
     pdf.set_y(top)
     pieces_mm = 6.0 * ((len(card.pieces) + 2) // 3) + 2
     room = HEIGHT_MM - EDGE_MM - top - pieces_mm
-    steps_mm = LEAST_STEP_MM * len(card.steps)
+    steps_mm = MIN_STEP_MM * len(card.steps)
     sizes = (pt for pt in FOOT_PT if _foot_mm(pdf, card, pt) + steps_mm <= room)
     foot_pt = next(sizes, FOOT_PT[-1])
     room -= _foot_mm(pdf, card, foot_pt)
-    high = min(LARGEST_PT * MM_PER_PT, room / max(1, len(card.steps)))
+    high = min(MAX_PT * MM_PER_PT, room / max(1, len(card.steps)))
     size = high / MM_PER_PT
     for number, (title, tool, paths) in enumerate(card.steps, 1):
         y = pdf.get_y()

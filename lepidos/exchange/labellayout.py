@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from lepidos.core.errors import require
 from lepidos.core.pack.labels import LabelContent
 
-LEAST_MM, MOST_MM = 20.0, 210.0
-LEAST_PT = 4.5  # smaller text cannot be read on thermal paper (common practice, no source)
+MIN_MM, MAX_MM = 20.0, 210.0
+MIN_PT = 4.5  # smaller text cannot be read on thermal paper (common practice, no source)
 LINE = 0.42  # height of a line [mm] for each point of its font
 _SHRINK = 0.94
 _A_LITTLE = 0.75
@@ -80,13 +80,13 @@ def lay_out(
         set_in: the text as it is drawn, and the font that has all its characters.
     Raises: OutOfRange.
     """
-    require("label width", width_mm, LEAST_MM, MOST_MM, "mm")
-    require("label height", height_mm, LEAST_MM, MOST_MM, "mm")
+    require("label width", width_mm, MIN_MM, MAX_MM, "mm")
+    require("label height", height_mm, MIN_MM, MAX_MM, "mm")
     edge = min(5.0, 0.06 * min(width_mm, height_mm) + 0.6)
     wide = width_mm > 1.15 * height_mm
     side = min(27.0, (0.5 if wide else 0.42) * height_mm, 0.42 * width_mm)
     code_pt = min(19.0, side * 0.7)
-    while measure(label.code, "head", "", code_pt) > side and code_pt > LEAST_PT:
+    while measure(label.code, "head", "", code_pt) > side and code_pt > MIN_PT:
         code_pt -= 0.25
     qr_x, qr_y = width_mm - edge - side, edge
     if wide:
@@ -137,9 +137,9 @@ def _fitted(
             set_so = [part for line in lines for part in _broken(line, scale, width, measure)]
             if sum(part.points * LINE for part in set_so) <= height:
                 return set_so, left_out
-            if scale * CAUTION[2] <= LEAST_PT:
+            if scale * CAUTION[2] <= MIN_PT:
                 break
-            scale = max(LEAST_PT / CAUTION[2], scale * _SHRINK)
+            scale = max(MIN_PT / CAUTION[2], scale * _SHRINK)
         soonest = max(lines, key=lambda line: line.soon)
         if soonest.soon == 0:
             # never dropped: everything is set as small as it must be
@@ -159,9 +159,9 @@ def _broken(line: _Line, scale: float, width: float, measure: Measure) -> list[_
 
     All but cautions are first set a little smaller.
     """
-    points = max(LEAST_PT, line.points * scale)
-    least = LEAST_PT if line.font != "text" else points * (1.0 if line.soon == 0 else _A_LITTLE)
-    least = max(LEAST_PT, least)
+    points = max(MIN_PT, line.points * scale)
+    least = MIN_PT if line.font != "text" else points * (1.0 if line.soon == 0 else _A_LITTLE)
+    least = max(MIN_PT, least)
     text = line.text
     while measure(text, line.font, line.style, points) > width and points > least:
         points = max(least, points * _SHRINK)

@@ -13,7 +13,7 @@ from lepidos.core.freezer.temperature_log import COLDEST_C, WARMEST_C, Readings,
 from lepidos.core.pack.labels import count
 from lepidos.exchange.logger_layout import Layout, Order
 
-MOST_ROWS = 5_300_000  # ten years of minutes
+MAX_ROWS = 5_300_000  # ten years of minutes
 SENSOR_OUT = (-127.0, 85.0)  # what common sensors say when their cable is out (memory)
 
 _STAMP = re.compile(
@@ -41,7 +41,7 @@ def read_log(text: str, layout: Layout, zone: ZoneInfo) -> Taken:
         raise BadInput("Say the order of the dates and the unit first")
     notes: list[str] = []
     lines = text.splitlines()
-    if len(lines) > MOST_ROWS:
+    if len(lines) > MAX_ROWS:
         raise BadInput("That is more than ten years of minutes; split it by year")
     wanted = [n for n in (layout.date, layout.time, layout.celsius) if n is not None]
     body = lines[layout.first - 1 :]

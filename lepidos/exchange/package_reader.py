@@ -16,12 +16,12 @@ from typing import Any
 from lepidos.core.errors import BadInput
 from lepidos.exchange.data_package import DESCRIPTOR, Kind, Row
 
-MOST_DESCRIPTOR = 2_000_000  # bytes
-MOST_BYTES = 4_000_000_000  # of all tables, unpacked
-MOST_CELL = 8_000_000
+MAX_DESCRIPTOR = 2_000_000  # bytes
+MAX_BYTES = 4_000_000_000  # of all tables, unpacked
+MAX_CELL = 8_000_000
 # One limit for the whole process, set once: two bundles at a time gave each other theirs back.
 # Files of people have a limit of their own, see `table_csv`.
-csv.field_size_limit(MOST_CELL)
+csv.field_size_limit(MAX_CELL)
 _UNREADABLE = (csv.Error, UnicodeDecodeError, zipfile.BadZipFile, zlib.error, EOFError)
 
 
@@ -32,7 +32,7 @@ class Package:
         try:
             self._zip = zipfile.ZipFile(path)
             found = self._zip.getinfo(DESCRIPTOR)
-            if found.file_size > MOST_DESCRIPTOR:
+            if found.file_size > MAX_DESCRIPTOR:
                 raise BadInput(f"{DESCRIPTOR} is too large")
             said = json.loads(self._zip.read(found))
             self.schema = int(said["lepidos"]["schema"])
@@ -48,8 +48,8 @@ class Package:
                 raise BadInput(f"{DESCRIPTOR} names the table “{name[:40]}”, which is not there")
             self._entries[name] = self._zip.getinfo(where)
         self.bytes = sum(entry.file_size for entry in self._entries.values())
-        if self.bytes > MOST_BYTES:
-            raise BadInput(f"The bundle is more than {MOST_BYTES // 10**9} GB unpacked")
+        if self.bytes > MAX_BYTES:
+            raise BadInput(f"The bundle is more than {MAX_BYTES // 10**9} GB unpacked")
 
     def size(self, table: str) -> int:
         """Of a table, in bytes."""

@@ -12,8 +12,8 @@ from lepidos.core.errors import BadInput
 
 # A picture of more pixels than this is a decompression bomb and no photo of a label. A JPEG is read
 # at a fraction of its size, other kinds whole.
-MOST_PIXELS = {"JPEG": 120_000_000, "PNG": 25_000_000, "WEBP": 25_000_000}
-LONGEST_EDGE = 2000
+MAX_PIXELS = {"JPEG": 120_000_000, "PNG": 25_000_000, "WEBP": 25_000_000}
+MAX_EDGE = 2000
 _ONE_AT_A_TIME = threading.Lock()  # six large pictures at once would take a small machine's memory
 
 
@@ -37,11 +37,11 @@ def _grey(data: bytes) -> Image.Image:
         with warnings.catch_warnings():
             # our own limit holds, and says so
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=tuple(MOST_PIXELS)) as photo:
-                if photo.width * photo.height > MOST_PIXELS[photo.format or "PNG"]:
+            with Image.open(io.BytesIO(data), formats=tuple(MAX_PIXELS)) as photo:
+                if photo.width * photo.height > MAX_PIXELS[photo.format or "PNG"]:
                     raise BadInput("That picture is too large; take it again at a lower resolution")
-                photo.draft("L", (LONGEST_EDGE, LONGEST_EDGE))
-                photo.thumbnail((LONGEST_EDGE, LONGEST_EDGE))
+                photo.draft("L", (MAX_EDGE, MAX_EDGE))
+                photo.thumbnail((MAX_EDGE, MAX_EDGE))
                 return photo.convert("L")
     except BadInput:
         raise

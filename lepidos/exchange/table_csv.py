@@ -8,9 +8,9 @@ from lepidos.core.errors import BadInput
 
 # A cell that starts with one of these is run as a formula by spreadsheet programs.
 _FORMULA = ("=", "+", "-", "@", "\t", "\r")
-MOST_ROWS = 2000
+MAX_ROWS = 2000
 TITLE_LINES = 10
-LONGEST_CELL = 100_000
+MAX_CELL_LENGTH = 100_000
 
 
 def safe_cell(value: object) -> str:
@@ -68,9 +68,9 @@ def read_csv(
         for cells in reader:
             if not any(cell.strip() for cell in cells):
                 continue
-            if len(rows) >= MOST_ROWS:
-                raise BadInput(f"More than {MOST_ROWS} rows; split the file")
-            if any(len(cell) > LONGEST_CELL for cell in cells):
+            if len(rows) >= MAX_ROWS:
+                raise BadInput(f"More than {MAX_ROWS} rows; split the file")
+            if any(len(cell) > MAX_CELL_LENGTH for cell in cells):
                 raise BadInput("The file cannot be read as CSV: a cell is too long")
             padded = [cell.strip() for cell in cells] + [""] * (len(header) - len(cells))
             named = dict(zip(header, padded, strict=False))

@@ -2,7 +2,7 @@
 
 from lepidos.core.errors import BadInput
 
-MOST_BYTES = 64 * 1024 * 1024
+MAX_BYTES = 64 * 1024 * 1024
 
 
 def text_of(data: bytes) -> str:
@@ -10,8 +10,8 @@ def text_of(data: bytes) -> str:
 
     Raises: BadInput for what is no text, or too much.
     """
-    if len(data) > MOST_BYTES:
-        raise BadInput(f"The file is over {MOST_BYTES // 1024 // 1024} MB; split it")
+    if len(data) > MAX_BYTES:
+        raise BadInput(f"The file is over {MAX_BYTES // 1024 // 1024} MB; split it")
     for mark, name in (
         (b"\xef\xbb\xbf", "utf-8-sig"),
         (b"\xff\xfe", "utf-16"),

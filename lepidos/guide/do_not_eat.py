@@ -8,7 +8,7 @@ from lepidos.core.fish.species import Known, Sourced
 from lepidos.guide.names import ALIKE, FITS, IS, folded, likeness
 from lepidos.guide.reading import read
 
-LEAST_LETTERS = 3  # fewer are in half of all names
+MIN_LETTERS = 3  # fewer are in half of all names
 
 
 class Danger(Known):
@@ -68,7 +68,7 @@ class DoNotEat(Sourced):
         as it is written, for a witch is not what is sold *with* a smell.
         """
         wanted = folded(text)[:60]
-        least = IS if len(wanted) < LEAST_LETTERS else ALIKE if typos else FITS
+        least = IS if len(wanted) < MIN_LETTERS else ALIKE if typos else FITS
         scored = [(max(likeness(wanted, name) for name in one.names), one) for one in self.kinds]
         found = [(-score, not self.stops(one), one) for score, one in scored if score >= least]
         return [one for *_, one in sorted(found, key=lambda row: row[:2])][:most]

@@ -8,7 +8,7 @@ from lepidos.core.fish.species import Species, Yields
 # How much less is known of such a fish than of its nearest kind (practice): its weight and its
 # yields scatter so much more, and it may grow so much longer.
 WIDER, LONGER = 1.5, 1.5
-LEAST_SD_LOG = 0.2
+MIN_SD_LOG = 0.2
 CAUTION = "not_known"
 
 
@@ -28,7 +28,7 @@ def as_nearest(raw: Mapping[str, Any], species: Mapping[str, Species]) -> dict[s
         raise ValueError(f"no fish “{raw['nearest']}” to be nearest to")
     fit = near.length_weight
     wide = {
-        "sd_log": min(0.9, max(LEAST_SD_LOG, WIDER * fit.sd_log)),
+        "sd_log": min(0.9, max(MIN_SD_LOG, WIDER * fit.sd_log)),
         "n": None,
         "note": f"of {near.name}, with a wider spread",
     }

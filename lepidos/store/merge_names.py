@@ -21,7 +21,7 @@ LOOSE = {"entry": ("subject_id", "undoes"), "undo": ("target_id",), "share_rule"
          "meal": ("codes",), "stocktake": ("missing", "strange")}  # fmt: skip
 LOOSE_HERE = {"setting": ("name",)}  # a machine's own: "log written", and the place's key
 LETTERS = "bcdefghijkmnpqrstuvwxyz"
-MOST_TOLD = 200
+MAX_TOLD = 200
 
 
 @dataclass
@@ -38,7 +38,7 @@ class Report:
 
     def say(self, sentence: str) -> None:
         """Something that somebody should look at; the first few hundred are kept."""
-        if len(self.met) < MOST_TOLD:
+        if len(self.met) < MAX_TOLD:
             self.met.append(sentence)
 
 

@@ -24,15 +24,15 @@ ENLARGED = {
 }  # reflow at 320 px, and 1280 x 1024 at 400 %
 STRONG = {"deck", "bench", "order of work"}
 ONE_SCREEN = ("phone", "on its side", "tablet")
-LEAST_TARGET_PX, GLOVE_PX, APART_PX = 40, 48, 8
-LEAST_TEXT_PX, BENCH_TEXT_PX = 14, 16
-MOST_SHIFT = 0.03
+MIN_TARGET_PX, GLOVE_PX, APART_PX = 40, 48, 8
+MIN_TEXT_PX, BENCH_TEXT_PX = 14, 16
+MAX_SHIFT = 0.03
 # A poor line at sea. It costs the machine nothing, as a slowed processor would: that is a busy one.
 POOR_LINE = {
     "offline": False, "latency": 60, "downloadThroughput": 800_000, "uploadThroughput": 100_000,
 }  # fmt: skip
-MOST_FIRST_LOAD = 200_000
-MOST_MOVING_S = 15  # what moves for ever takes a phone's battery: it is painted again and again
+MAX_FIRST_LOAD = 200_000
+MAX_MOVING_S = 15  # what moves for ever takes a phone's battery: it is painted again and again
 RESTLESS = """
   most => document.getAnimations().filter((one) => one.effect.getComputedTiming().endTime > most)
     .map((one) => `${one.animationName} of ${one.effect.target.outerHTML.slice(0, 60)}`)
@@ -140,9 +140,9 @@ class PagesTest(BrowserTest):
     def problems(self, page: Page, view: str, size: str) -> list[str]:
         at_bench = view in {"deck", "bench"} and size in ONE_SCREEN
         rules = {
-            "target": GLOVE_PX if at_bench else LEAST_TARGET_PX,
+            "target": GLOVE_PX if at_bench else MIN_TARGET_PX,
             "apart": APART_PX if at_bench else 0,
-            "text": BENCH_TEXT_PX if at_bench else LEAST_TEXT_PX,
+            "text": BENCH_TEXT_PX if at_bench else MIN_TEXT_PX,
             "focus": True,
             # what must not scroll on one screen: the page, the doors, and upright the step
             "still": ""
@@ -204,10 +204,10 @@ class LoadingTest(PagesTest):
             page.goto(address)
             page.wait_for_timeout(600)
             shifts[view] = page.evaluate("window.shift")
-            restless[view] = page.evaluate(RESTLESS, MOST_MOVING_S * 1000)
+            restless[view] = page.evaluate(RESTLESS, MAX_MOVING_S * 1000)
             if view == "deck":
-                self.assertLess(loaded[0], MOST_FIRST_LOAD)
-        jumping = {view: round(shift, 3) for view, shift in shifts.items() if shift >= MOST_SHIFT}
+                self.assertLess(loaded[0], MAX_FIRST_LOAD)
+        jumping = {view: round(shift, 3) for view, shift in shifts.items() if shift >= MAX_SHIFT}
         self.assertEqual(jumping, {})
         self.assertEqual({view: moves for view, moves in restless.items() if moves}, {})
         self.assertEqual(len(shifts), len(views))

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from lepidos.core.cold import conduction, thermal_history
 from lepidos.core.cold.cooling_body import CoolingBody, cooling_body, core_after, time_until
-from lepidos.core.cold.ellipse import LONGEST, modes
+from lepidos.core.cold.ellipse import MAX_ASPECT, modes
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 from tests.core import section_fem
@@ -43,7 +43,7 @@ class EndsTest(unittest.TestCase):
     def test_a_very_long_one_is_the_slab(self) -> None:
         for h in (20.0, 120.0, 400.0):
             for minutes in (20, 60, 180):
-                flat = core_after(body(LONGEST), 14, 0, h, minutes * 60)
+                flat = core_after(body(MAX_ASPECT), 14, 0, h, minutes * 60)
                 slab = conduction.core_temperature("slab", THICK, 14, 0, h, minutes * 60)
                 self.assertAlmostEqual(flat, slab, delta=0.08)
 
@@ -63,7 +63,7 @@ class EndsTest(unittest.TestCase):
             self.assertAlmostEqual(least / (1e-3 * rim / (math.pi * aspect)), 1.0, delta=2e-3)
 
     def test_refuses_what_cannot_be(self) -> None:
-        for aspect, biot in ((0.9, 1.0), (LONGEST + 1, 1.0), (2.0, 0.0), (2.0, math.inf)):
+        for aspect, biot in ((0.9, 1.0), (MAX_ASPECT + 1, 1.0), (2.0, 0.0), (2.0, math.inf)):
             with self.assertRaises(OutOfRange):
                 modes(aspect, biot)
         with self.assertRaises(OutOfRange):
@@ -123,7 +123,7 @@ class FiniteElementsTest(unittest.TestCase):
 class WayTest(unittest.TestCase):
     @settings(deadline=None, max_examples=100)
     @given(
-        st.floats(1, LONGEST), st.floats(0.02, 0.2), st.floats(5, 800), st.floats(120, 60_000),
+        st.floats(1, MAX_ASPECT), st.floats(0.02, 0.2), st.floats(5, 800), st.floats(120, 60_000),
         st.floats(1.02, 2.0),
     )  # fmt: skip
     def test_longer_is_colder_and_thicker_or_rounder_is_warmer(
@@ -134,12 +134,12 @@ class WayTest(unittest.TestCase):
         self.assertLessEqual(core_after(body(aspect, thick), 15, 0, h, seconds * more), now + slack)
         thicker = CoolingBody("ellipse", thick * more, thick * more * aspect)
         self.assertGreaterEqual(core_after(thicker, 15, 0, h, seconds), now - slack)
-        wider = body(min(LONGEST, aspect * more), thick)
+        wider = body(min(MAX_ASPECT, aspect * more), thick)
         self.assertGreaterEqual(core_after(wider, 15, 0, h, seconds), now - slack)
 
     @settings(deadline=None, max_examples=100)
     @given(
-        st.floats(1, LONGEST), st.floats(0.02, 0.3),
+        st.floats(1, MAX_ASPECT), st.floats(0.02, 0.3),
         st.lists(
             st.tuples(st.floats(1, 40_000), st.floats(-2, 25), st.floats(5, 800)),
             min_size=1, max_size=6,

@@ -92,5 +92,5 @@ class ContentTest(unittest.TestCase):
     @given(st.text(max_size=300))
     def test_any_name_stays_on_one_printable_line(self, name: str) -> None:
         owner = self.content(owner=name).owner
-        self.assertLessEqual(len(owner), labels.LONGEST_OWNER)
+        self.assertLessEqual(len(owner), labels.MAX_OWNER_LENGTH)
         self.assertNotRegex(owner, r"[\x00-\x1f\x7f\u2028\u2029\u202e]")

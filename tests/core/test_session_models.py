@@ -14,7 +14,7 @@ from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import area, zone_polygon
-from lepidos.core.pack.findings import LEAST_KEEPING, consequences, shortened, whole_use
+from lepidos.core.pack.findings import MIN_KEEPING, consequences, shortened, whole_use
 from lepidos.core.schedule.cutting_time import worked_seconds
 from lepidos.core.yields.entry_errors import find_slip, interval_at, is_outside
 from lepidos.core.yields.frame_meat import contact_area, left_on_frame
@@ -242,7 +242,7 @@ class SeenTest(unittest.TestCase):
         self.assertLess(self.see("blood", "gut_cut").keeping, self.see("blood").keeping)
         self.assertEqual(self.see("blood", "gut_cut", "gall_cut").keeping, 0.75**3)
         self.assertGreaterEqual(
-            self.see(*(s.key for s in GUIDE.sights.sights)).keeping, LEAST_KEEPING
+            self.see(*(s.key for s in GUIDE.sights.sights)).keeping, MIN_KEEPING
         )
 
     def test_the_same_sight_twice_counts_once(self) -> None:

@@ -22,7 +22,7 @@ from lepidos.devices.indicator import (
     ScaleOverload,
     ScaleUnsettled,
 )
-from lepidos.devices.line_scale import MOST_BAD, LineScale
+from lepidos.devices.line_scale import MAX_BAD, LineScale
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.devices.scale import SimulatedScale
 from tests.devices.test_devices import ScaleContract
@@ -197,7 +197,7 @@ class GarbageTest(unittest.TestCase):
                      b'{"gross": 500, "unit": "g"'):  # fmt: skip
             line.hear(text)
         self.assertAlmostEqual(line.read().kg, 0.5, delta=0.001)
-        for _ in range(MOST_BAD):
+        for _ in range(MAX_BAD):
             line.hear(b"%%%")
         with self.assertRaisesRegex(DeviceError, "another language"):
             line.read()

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from lepidos.devices.indicator import DeviceError, ScaleLoaded, ScaleOffline
 from lepidos.devices.pushed_scale import PushedScale
 from lepidos.devices.scale import Scale, SimulatedScale
-from lepidos.devices.scales import FORGET_AFTER_S, MOST_PUSHED, Scales, said_scales
+from lepidos.devices.scales import FORGET_AFTER_S, MAX_PUSHED, Scales, said_scales
 from tests.devices.test_devices import ScaleContract
 
 OWN = "own-0123456789abcdef"
@@ -86,7 +86,7 @@ class ScalesTest(unittest.TestCase):
             self.assertIsNone(self.scales.find(bad))
 
     def test_devices_that_took_theirs_away_make_room(self) -> None:
-        for n in range(MOST_PUSHED):
+        for n in range(MAX_PUSHED):
             self.scales.take(f"own-{n:08x}", ['{"gross": 1}'])
         with self.assertRaisesRegex(DeviceError, "Too many"):
             self.scales.take(OWN, [])

@@ -21,7 +21,7 @@ from lepidos.core.fish.species import Mark
 from lepidos.core.pack.labels import label_content
 from lepidos.exchange import qr, svg
 from lepidos.exchange.labelpdf import Sheet, label_png, label_svg, labels_pdf, sheet_pdf
-from lepidos.exchange.table_csv import MOST_ROWS, read_csv, safe_cell, write_csv
+from lepidos.exchange.table_csv import MAX_ROWS, read_csv, safe_cell, write_csv
 from lepidos.guide.library import load_guide
 from tests.app import NOON
 
@@ -200,7 +200,7 @@ class CsvTest(unittest.TestCase):
             self.assertEqual(rows[1][1]["species"], "cod")
 
     def test_refuses_what_is_no_table(self) -> None:
-        many = "species,length\n" + "cod,70\n" * (MOST_ROWS + 1)
+        many = "species,length\n" + "cod,70\n" * (MAX_ROWS + 1)
         for text, message in (
             ("", "empty"),
             ("  \n", "empty"),

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 from lepidos.core.errors import BadInput, Conflict
 from lepidos.demo.scenario import play
 from lepidos.devices.freezer_logger import SimulatedLogger
-from lepidos.exchange.table_csv import LONGEST_CELL, read_csv
+from lepidos.exchange.table_csv import MAX_CELL_LENGTH, read_csv
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle import bring_in
@@ -117,9 +117,9 @@ class RoundTripTest(BundleTest):
     def test_after_reading_a_bundle_a_persons_file_still_has_its_limit(self) -> None:
         self.land(self.start_trip())
         self.take(self.other("tablet"), written(self.ctx))
-        self.assertGreater(csv.field_size_limit(), LONGEST_CELL)
+        self.assertGreater(csv.field_size_limit(), MAX_CELL_LENGTH)
         with self.assertRaisesRegex(BadInput, "cannot be read"):
-            read_csv("species,length\n" + "x" * (LONGEST_CELL + 1) + ",70\n")
+            read_csv("species,length\n" + "x" * (MAX_CELL_LENGTH + 1) + ",70\n")
 
     def test_odd_texts_come_back_as_they_were(self) -> None:
         name = '=1+1, "quoted"\r\nand a line ’ä'

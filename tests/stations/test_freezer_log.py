@@ -234,7 +234,7 @@ class FolderTest(LogTest):
     def test_a_file_that_has_grown_too_large_is_left_and_said_so(self) -> None:
         self.write(rows((5, -20.0)))
         two_mb = 2 * 1024 * 1024
-        with mock.patch.object(log_folder, "MOST_BYTES", two_mb):
+        with mock.patch.object(log_folder, "MAX_BYTES", two_mb):
             self.write(rows((5, -20.0)) + b"\n" * two_mb)
             self.assertEqual((self.logs.look(self.ctx), self.readings()), (1, []))
             self.assertIn("over 2 MB", self.logs.said[self.chest][1])

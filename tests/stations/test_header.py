@@ -5,7 +5,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lepidos.stations.header.header import LONGEST_LAST, in_short
+from lepidos.stations.header.header import MAX_LAST_LENGTH, in_short
 
 
 class LastTest(unittest.TestCase):
@@ -27,5 +27,5 @@ class LastTest(unittest.TestCase):
         short = in_short(said)
         self.assertTrue(said.startswith(short))
         self.assertNotIn("; ", short)
-        if len(short) > LONGEST_LAST:
+        if len(short) > MAX_LAST_LENGTH:
             self.assertNotIn(", ", short)

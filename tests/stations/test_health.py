@@ -139,5 +139,5 @@ class ChecksTest(HealthTest):
         self.assertIn("whoever is on this network", bare.said)
 
     def test_little_room_is_told(self) -> None:
-        with patch("lepidos.stations.health.checks.LEAST_FREE_MB", 1e12):
+        with patch("lepidos.stations.health.checks.MIN_FREE_MB", 1e12):
             self.assertFalse(self.check("Room").well)

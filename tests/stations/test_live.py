@@ -53,7 +53,7 @@ class MemoTest(unittest.TestCase):
 
     def test_the_longest_unasked_go_first(self) -> None:
         memo = Memo()
-        for key in range(changes.MOST_KEPT):
+        for key in range(changes.MAX_KEPT):
             memo.get(("slab", key), lambda key=key: key)
         memo.get(("slab", 0), lambda: -1)
         memo.get(("slab", "one more"), lambda: 1)
@@ -66,7 +66,7 @@ class MemoTest(unittest.TestCase):
             memo.get(("slab", key), lambda: "large")
             memo.get(("way", key), lambda: "small", most=100)
         self.assertEqual(memo.get(("way", 900), lambda: "made again", most=100), "small")
-        self.assertEqual(len(memo), changes.MOST_KEPT + 100)
+        self.assertEqual(len(memo), changes.MAX_KEPT + 100)
 
     @staticmethod
     def _fail() -> int:

@@ -39,7 +39,7 @@ class PackTest(AppTest):
 
 class PlaceNameTest(AppTest):
     def test_the_longest_name_is_taken_and_one_letter_more_is_not(self) -> None:
-        longest = "x" * places.LONGEST_NAME
+        longest = "x" * places.MAX_NAME_LENGTH
         places.add_place(self.ctx, self.key(), places.AddPlace(longest))
         with self.assertRaises(Refused):
             places.add_place(self.ctx, self.key(), places.AddPlace(longest + "x"))

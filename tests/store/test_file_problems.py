@@ -32,7 +32,7 @@ from lepidos.store.file_problems import (
 )
 from tests.app import AppTest
 
-LOCKED_AT_MOST_S = 2.0
+LOCKED_AT_MAX_S = 2.0
 
 
 class FileTest(unittest.TestCase):

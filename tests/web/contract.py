@@ -31,7 +31,7 @@ CHECKS = [
 ]
 PAGES_OF_TRIP = ("deck", "table", "plan", "pack", "freezer", "ice", "waste", "yieldbook")
 PAGES = ("/", "/trips", "/rules", "/season", "/season/fish", "/freezer/next", "/settings", "/boat")
-MOST_IDS = 60
+MAX_IDS = 60
 
 
 class Contract:
@@ -131,10 +131,10 @@ class Contract:
         kinds = {"fish": "fish_id", "new trip": "trip_id", "new place": "place_id", "weighing": "weighing_id",
                  "bag": "bag_id", "new card": "card_id", "new board": "board_id"}  # fmt: skip
         if name := kinds.get(str(done.get("kind"))):
-            self.known[name] = [*self.known.get(name, []), str(done["id"])][-MOST_IDS:]
+            self.known[name] = [*self.known.get(name, []), str(done["id"])][-MAX_IDS:]
         if done.get("id"):
-            self.known["id"] = [*self.known.get("id", []), str(done["id"])][-MOST_IDS:]
-            self.known["kind"] = [*self.known.get("kind", []), str(done["kind"])][-MOST_IDS:]
+            self.known["id"] = [*self.known.get("id", []), str(done["id"])][-MAX_IDS:]
+            self.known["kind"] = [*self.known.get("kind", []), str(done["kind"])][-MAX_IDS:]
 
     def _post(self, path: str, **body: Any) -> dict[str, Any]:
         self.asked += 1

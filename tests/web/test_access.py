@@ -18,7 +18,7 @@ from lepidos.stations.boat.codes import (
     ALPHABET,
     GOOD_FOR,
     LETTERS,
-    MOST_REMEMBERED,
+    MAX_REMEMBERED,
     TRIES,
     WAIT,
     Codes,
@@ -421,10 +421,10 @@ class CodesTest(unittest.TestCase):
     def test_wrong_codes_from_everywhere_shut_nobody_else_out(self) -> None:
         codes = Codes()
         good = codes.offer("crew", None, NOON)
-        for n in range(3 * MOST_REMEMBERED):
+        for n in range(3 * MAX_REMEMBERED):
             with self.assertRaisesRegex(Refused, "not good"):
                 codes.use("AAAA AAAA", str(n), NOON)
-        self.assertLessEqual(len(codes._wrong), MOST_REMEMBERED)
+        self.assertLessEqual(len(codes._wrong), MAX_REMEMBERED)
         self.assertEqual(codes.use(good.code, "another", NOON).role, "crew")
 
     def test_a_code_is_too_long_to_be_guessed_while_it_is_good(self) -> None:

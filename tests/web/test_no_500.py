@@ -3,7 +3,7 @@
 import os
 import signal
 
-from lepidos.web.shell.security import MOST_BYTES
+from lepidos.web.shell.security import MAX_BYTES
 from tests.web.client import HOST, WebTest
 from tests.web.fuzz import Fuzz
 
@@ -80,7 +80,7 @@ class OneByOneTest(WebTest):
 
     def test_a_body_that_is_too_large_is_said_to_be_also_when_it_comes_in_pieces(self) -> None:
         def drip():
-            for _ in range(MOST_BYTES // 65536 + 2):
+            for _ in range(MAX_BYTES // 65536 + 2):
                 yield b"x" * 65536
 
         for path, kind in (

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lepidos.web.shell import rates
-from lepidos.web.shell.rates import A_SECOND, AT_ONCE, MOST_KNOWN, STREAMS, Rates
+from lepidos.web.shell.rates import A_SECOND, AT_ONCE, MAX_KNOWN, STREAMS, Rates
 from tests.web.test_access import BoatTest
 
 
@@ -39,9 +39,9 @@ class BucketTest(unittest.TestCase):
         self.assertLessEqual(let_in, AT_ONCE["stranger"] + now[0] * A_SECOND["stranger"] + 1e-6)
 
     def test_made_up_addresses_are_forgotten_again(self) -> None:
-        for n in range(MOST_KNOWN + 10):
+        for n in range(MAX_KNOWN + 10):
             self.rates.wait_s(f"192.168.{n}", "stranger")
-        self.assertEqual(len(self.rates._left), MOST_KNOWN)
+        self.assertEqual(len(self.rates._left), MAX_KNOWN)
 
     def test_streams_are_counted_and_given_back(self) -> None:
         for _ in range(STREAMS["guest"]):

@@ -9,7 +9,7 @@ from anyio.from_thread import start_blocking_portal
 from starlette.types import Receive, Scope, Send
 from structlog.testing import capture_logs
 
-from lepidos.web.shell.security import MOST_BYTES, Guard
+from lepidos.web.shell.security import MAX_BYTES, Guard
 from tests.web.client import HOST, WebTest
 
 WEB = Path(__file__).parents[2] / "lepidos" / "web"
@@ -51,12 +51,12 @@ class GuardTest(WebTest):
 
     def test_too_much_is_refused_also_without_a_stated_length(self) -> None:
         stated = self.client.post(
-            "/trips", content=b"x" * (MOST_BYTES + 1), headers={"origin": HOST}
+            "/trips", content=b"x" * (MAX_BYTES + 1), headers={"origin": HOST}
         )
         self.assertEqual(stated.status_code, 413)
 
         def drip():
-            for _ in range(MOST_BYTES // 65536 + 2):
+            for _ in range(MAX_BYTES // 65536 + 2):
                 yield b"x" * 65536
 
         dripped = self.client.post(

@@ -16,7 +16,7 @@ from lepidos.core.fish.species import LengthWeight, Ratio
 # in the exponent (common practice, no source; Froese 2006 finds b of one species to vary by 0.15).
 LEVEL_SD, SLOPE_SD = 0.08, 0.15
 SPREAD_WORTH = 12  # the guide's spread of single fish counts as that of so many
-MOST_FISH = 500
+MAX_FISH = 500
 FAR_OUT = 5.0  # of the guide's spread: beyond is a slip of the scale or of the kind
 
 
@@ -36,8 +36,8 @@ def updated(
         require("length", cm, 0.1, 10_000, "cm")
         require("weight", kg, 1e-7, 50_000, "kg")
     middle = 0.5 * (math.log(guide.smallest_cm) + math.log(guide.largest_cm))
-    x = np.log(np.asarray(lengths_cm[-MOST_FISH:], dtype=float)) - middle
-    y = np.log(np.asarray(weights_kg[-MOST_FISH:], dtype=float) * 1000)
+    x = np.log(np.asarray(lengths_cm[-MAX_FISH:], dtype=float)) - middle
+    y = np.log(np.asarray(weights_kg[-MAX_FISH:], dtype=float) * 1000)
     level = math.log(guide.a) + guide.b * middle
     near = np.abs(y - level - guide.b * x) <= FAR_OUT * guide.sd_log
     x, y = x[near], y[near]
@@ -79,7 +79,7 @@ def updated_ratio(guide: Ratio, seen: Sequence[float]) -> Ratio:
     """
     for ratio in seen:
         require("ratio of lengths", ratio, 0.5, 3.0, "")
-    near = [r for r in seen[-MOST_FISH:] if abs(r - guide.mean) <= FAR_OUT * guide.sd]
+    near = [r for r in seen[-MAX_FISH:] if abs(r - guide.mean) <= FAR_OUT * guide.sd]
     if not near:
         return guide
     mean = (guide.mean + math.fsum(near)) / (1 + len(near))

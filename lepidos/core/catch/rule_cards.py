@@ -16,7 +16,7 @@ from lepidos.core.fish.species import LengthType, Species
 MEASURING_SD_CM = 0.4  # one length on a wet board (memory)
 WITHIN = 1.96  # standard deviations: 95 %
 STALE_AFTER = timedelta(days=120)  # about a season (practice)
-MOST = 10_000
+MAX_COUNT = 10_000
 
 Stand = Literal["under", "near", "over", "within"]
 Filleting = Literal["", "no", "yes"]
@@ -63,7 +63,7 @@ def check_card(card: RuleCard, today: date) -> dict[str, str]:
         ("per_boat", card.per_boat),
         ("possession", card.possession),
     ):
-        if count is not None and not 0 <= count <= MOST:
+        if count is not None and not 0 <= count <= MAX_COUNT:
             problems[name] = "A whole number of fish"
     if (card.season_from is None) != (card.season_to is None):
         problems["season_to"] = "Give the first and the last day of the season, or neither"

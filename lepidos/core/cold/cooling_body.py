@@ -35,8 +35,8 @@ class CoolingBody:
 
     @property
     def aspect(self) -> float:
-        """Of an ellipse: the longer axis in the shorter one's, at most `ellipse.LONGEST`."""
-        return min(ellipse.LONGEST, max(1.0, self.across_m / self.size_m))
+        """Of an ellipse: the longer axis in the shorter one's, at most `ellipse.MAX_ASPECT`."""
+        return min(ellipse.MAX_ASPECT, max(1.0, self.across_m / self.size_m))
 
     def biot(self, h: float) -> float:
         """The Biot number on half the thickness. Raises OutOfRange for h beyond 0.5 to 20 000.

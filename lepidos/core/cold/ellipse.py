@@ -24,7 +24,7 @@ DEGREE = 16
 # Below this Fourier number the surface's cold has not reached the middle: the change there is under
 # 1e-5 (erfc(3.5) for a slab), less than what the last polynomials leave.
 UNCHANGED_BELOW = 0.02
-LONGEST = 20.0  # of the longer axis in the shorter one's
+MAX_ASPECT = 20.0  # of the longer axis in the shorter one's
 
 
 class Modes(NamedTuple):
@@ -64,7 +64,7 @@ def modes(aspect: float, biot: float) -> Modes:
         >>> round(float(m.squares[0]) ** 0.5, 4), round(float(m.start[0] * m.core[0]), 4)
         (1.2558, 1.2071)
     """
-    require("axes", aspect, 1, LONGEST, "")
+    require("axes", aspect, 1, MAX_ASPECT, "")
     require("Biot number", biot, 1e-4, 1e5, "")
     disk = _disk()
     rim = np.sqrt(np.sin(disk.angles) ** 2 + (aspect * np.cos(disk.angles)) ** 2)

@@ -17,7 +17,7 @@ from lepidos.core.fish.species import Known
 
 SEEN_SD = 0.15  # of the index, as a part of its maximum: one person, one look (memory)
 MODEL_SD = 0.25  # of modelled ice-days, as a part of themselves, and at least this many days:
-MODEL_LEAST_D = 0.3  # see above (memory)
+MODEL_MIN_D = 0.3  # see above (memory)
 
 
 class Grade(Known):
@@ -97,7 +97,7 @@ def ice_age(modelled_days: float | None, index: Index | None, life_days: float) 
     known: list[tuple[float, float]] = []
     if modelled_days is not None:
         require("ice-days", modelled_days, 0, 1000, "days")
-        known.append((modelled_days, max(MODEL_LEAST_D, MODEL_SD * modelled_days)))
+        known.append((modelled_days, max(MODEL_MIN_D, MODEL_SD * modelled_days)))
     if index is not None:
         spread = SEEN_SD * life_days * (5 / index.seen) ** 0.5
         known.append((index.share * life_days, spread))

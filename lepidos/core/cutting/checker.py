@@ -23,7 +23,7 @@ ALWAYS_THERE = frozenset(
     {"head", "gut", "skin", "collars", "cheeks", "closed", "blood", "unwashed"}
 )
 HURTS = ("venomous_spines", "sharp_spines", "armour", "sword")
-MOST_WHOLE_KG = 8.0  # that any oven takes (common practice, no source)
+MAX_WHOLE_KG = 8.0  # that any oven takes (common practice, no source)
 FOR_RAW_WORMS = frozenset({"raw", "smoke"})  # cold smoke counts as raw
 
 
@@ -102,7 +102,7 @@ def check_plan(
         found += _words(step, species, checks)
         found += named_twice(step)
         _do(deed, fish)
-    if whole and kg > MOST_WHOLE_KG:
+    if whole and kg > MAX_WHOLE_KG:
         found.append(Fault("small and large", "", f"nobody cooks {kg:.0f} kg whole"))
     found += _forgotten(cut, species, fish, purposes, whole)
     found += _skins(cut, catalogue, fish, deeds) if not whole else []

@@ -25,7 +25,7 @@ FISH_DENSITY = 1050.0
 # Where the body narrows to the tail, its section flattens to this part of its width (practice).
 TAIL_WIDTH = 0.45
 _EDGE_STEPS = 14  # points of a zone's edge between two knots
-LEAST_STEP = 0.0005  # between two knots of an outline: closer ones make no smooth edge
+MIN_STEP = 0.0005  # between two knots of an outline: closer ones make no smooth edge
 
 
 def area(polygon: Sequence[Point]) -> float:
@@ -185,8 +185,8 @@ def volume_weight_kg(body: Body, total_length_m: float) -> float:
 def _edge(knots: Sequence[Point]) -> PchipInterpolator:
     # over the root of x the edge meets the snout upright, so snouts come out round
     xs = [p[0] for p in knots]
-    if xs[0] != 0 or min(np.diff(xs), default=0.0) < LEAST_STEP:
-        raise ValueError(f"an outline starts at the snout (x = 0) and its x rise by {LEAST_STEP:g}")
+    if xs[0] != 0 or min(np.diff(xs), default=0.0) < MIN_STEP:
+        raise ValueError(f"an outline starts at the snout (x = 0) and its x rise by {MIN_STEP:g}")
     return PchipInterpolator(np.sqrt(xs), [p[1] for p in knots])
 
 

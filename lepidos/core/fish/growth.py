@@ -14,7 +14,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.limits import require_length, require_weight
 
 # However far off the sizes that were measured, no fish is thinner or plumper than this (practice).
-LEAST_GIRTH, MOST_GIRTH = 0.5, 2.0
+MIN_GIRTH, MAX_GIRTH = 0.5, 2.0
 
 
 def body_at(
@@ -35,4 +35,4 @@ def body_at(
         length_m = to_length_type(total_length_m, "total", fit.length_type, species.total_per)
         middle_m = math.sqrt(fit.smallest_cm * fit.largest_cm) / 100
         girth = (length_m / middle_m) ** (fit.b - 3)
-    return replace(body, girth=min(MOST_GIRTH, max(LEAST_GIRTH, girth)))
+    return replace(body, girth=min(MAX_GIRTH, max(MIN_GIRTH, girth)))

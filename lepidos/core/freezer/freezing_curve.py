@@ -19,7 +19,7 @@ from lepidos.core.freezer.temperature_log import Floats
 LAYERS = 10  # of half a bag
 DENSITY = 1000.0  # kg/m³, of fish, frozen or not: what expands is left out
 THAWED_W_MK = 0.5  # lean fish, unfrozen (memory)
-LONGEST_H = 400.0
+MAX_H = 400.0
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,7 @@ def freezing_curve(
     there.terminal = True  # type: ignore[attr-defined]
     found = solve_ivp(
         flow,
-        (0.0, LONGEST_H * SECONDS_PER_HOUR),
+        (0.0, MAX_H * SECONDS_PER_HOUR),
         np.full(LAYERS, enthalpy(start_c, water)),
         method="LSODA",
         events=there,

@@ -19,7 +19,7 @@ Flags = NDArray[np.bool_]
 MINUTE_S = 60
 GAP_S = 65 * MINUTE_S  # loggers write every minute to every hour (common practice, no source)
 COLDEST_C, WARMEST_C = -90.0, 60.0
-MOST_MINUTES = 10 * 366 * 24 * 60
+MAX_MINUTES = 10 * 366 * 24 * 60
 
 
 @dataclass(frozen=True)
@@ -89,7 +89,7 @@ def by_minute(log: Readings, gap_s: int = GAP_S) -> MinuteLog:
         return MinuteLog(0, np.zeros(0))
     minute = log.at_s // MINUTE_S
     first, last = int(minute[0]), int(minute[-1])
-    if last - first >= MOST_MINUTES:
+    if last - first >= MAX_MINUTES:
         raise OutOfRange("log", (last - first) / 525_600, 0, 10, "years")
     starts = np.flatnonzero(np.append(True, np.diff(minute) > 0))
     warmest = np.maximum.reduceat(log.celsius, starts)

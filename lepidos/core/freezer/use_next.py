@@ -7,7 +7,7 @@ from datetime import date
 
 from lepidos.core.errors import require
 
-MOST_PEOPLE = 60
+MAX_PEOPLE = 60
 TENTHS = 10  # of a serving, which a bag is counted in
 
 
@@ -50,7 +50,7 @@ def meals_for(people: int, bags: Sequence[Choice]) -> list[Meal]:
     Within a kind: the fewest servings left over; of those, what is due first. Of bags with the same
     servings an older one is never left behind for a newer. Raises OutOfRange: people 1 to 60.
     """
-    require("people", people, 1, MOST_PEOPLE, "")
+    require("people", people, 1, MAX_PEOPLE, "")
     kinds: dict[str, list[Choice]] = {}
     for bag in sorted(bags, key=lambda b: (b.best_by, b.code)):
         kinds.setdefault(bag.kind, []).append(bag)
@@ -100,7 +100,7 @@ def meals_left(servings: Sequence[float], household: int, a_week: float) -> tupl
     >>> meals_left([2, 2, 2, 4], 4, 1)
     (2, 2.0)
     """
-    require("people", household, 1, MOST_PEOPLE, "")
+    require("people", household, 1, MAX_PEOPLE, "")
     require("meals a week", a_week, 0.1, 21, "")
     left = sorted(round(number * TENTHS) for number in servings)
     meals, total, wanted = 0, sum(left), household * TENTHS

@@ -13,7 +13,7 @@ from functools import cached_property, lru_cache
 from lepidos.core.errors import require
 from lepidos.core.pack.bag_sizes import BagSize, Shape, ways_to_lay
 
-MOST_SERVINGS = 12.0
+MAX_SERVINGS = 12.0
 _LITTLE = 1e-6  # servings are shares of weights: sums of them are not exact
 _MANY = 60  # no bag holds more pieces than this
 
@@ -133,7 +133,7 @@ def plan_bags(parts: Sequence[Part], sizes: Sequence[BagSize]) -> Bagging:
         OutOfRange: `most` or a part's size cannot be.
     """
     for part in parts:
-        require("servings in a bag", part.most, 1, MOST_SERVINGS, "")
+        require("servings in a bag", part.most, 1, MAX_SERVINGS, "")
     there = tuple(sizes)
     bags: list[BagOf] = []
     least = 0

@@ -7,13 +7,13 @@ from functools import lru_cache
 from typing import NamedTuple
 
 from lepidos.core.errors import require
-from lepidos.core.limits import MOST_FISH_M
+from lepidos.core.limits import MAX_FISH_M
 
 # All of them common practice, no source: a sealer's own instructions go before them.
 HEAD_ROOM_M = 0.08  # left empty above the fish, so that the seal stays dry
 SIDE_M = 0.015  # welded edge and a finger's room, on each side
 GAP_M = 0.01  # between two pieces, so that they come apart frozen
-LONGEST_FROM_ROLL_M = 0.9
+MAX_FROM_ROLL_M = 0.9
 ROLL_STEP_M = 0.01  # a roll is cut to whole centimetres
 
 
@@ -80,7 +80,7 @@ def lay(shapes: Sequence[Shape], size: BagSize) -> Laid | None:
     require("bag width", size.width_m, 0.03, 1.0, "m")
     for shape in shapes:
         for name, value in (("length", shape.length_m), ("width", shape.width_m)):
-            require(name, value, 1e-4, MOST_FISH_M, "m")
+            require(name, value, 1e-4, MAX_FISH_M, "m")
         require("thickness", shape.thick_m, 1e-5, 1.0, "m")
     thick = max(s.thick_m for s in shapes)
     usable = size.width_m - 2 * SIDE_M - thick
@@ -89,7 +89,7 @@ def lay(shapes: Sequence[Shape], size: BagSize) -> Laid | None:
     rows = _rows(shapes, usable)
     lengths = [max(shapes[i].length_m for i in row) for row in rows]
     needed = sum(lengths) + GAP_M * (len(rows) - 1) + SIDE_M + thick + HEAD_ROOM_M
-    longest = LONGEST_FROM_ROLL_M if size.roll else size.length_m
+    longest = MAX_FROM_ROLL_M if size.roll else size.length_m
     if needed > longest + 1e-9:
         return None
     whole_steps = math.ceil(round(needed / ROLL_STEP_M, 6)) * ROLL_STEP_M

@@ -9,8 +9,8 @@ from fractions import Fraction
 
 from lepidos.core.errors import BadInput, require
 
-MOST_COINS = 10_000_000_00
-LONGEST = 20
+MAX_COINS = 10_000_000_00
+MAX_LENGTH = 20
 
 
 def share_out(coins: int, weights: Sequence[float]) -> tuple[int, ...]:
@@ -24,7 +24,7 @@ def share_out(coins: int, weights: Sequence[float]) -> tuple[int, ...]:
         >>> share_out(1000, [1, 1, 1])
         (334, 333, 333)
     """
-    require("amount", coins, 0, MOST_COINS, "")
+    require("amount", coins, 0, MAX_COINS, "")
     require("number of shares", len(weights), 1, 1000, "")
     for weight in weights:
         require("weight of a share", weight, 0, 1e12, "")
@@ -52,18 +52,18 @@ def read_amount(text: str, digits: int = 2) -> int:
     """
     require("digits of the currency", digits, 0, 3, "")
     clean = text.strip().replace("\u00a0", "").replace(" ", "").replace(",", ".")
-    if not clean or len(clean) > LONGEST:
+    if not clean or len(clean) > MAX_LENGTH:
         raise BadInput("Give an amount, such as 12.50")
     try:
         value = Decimal(clean)
     except InvalidOperation as error:
-        raise BadInput(f"“{text[:LONGEST]}” is not an amount, such as 12.50") from error
+        raise BadInput(f"“{text[:MAX_LENGTH]}” is not an amount, such as 12.50") from error
     if not value.is_finite() or value < 0:
         raise BadInput("An amount is 0 or more")
     coins = value.scaleb(digits)
     if coins != coins.to_integral_value():
         raise BadInput(f"This currency has {digits} digits after the point")
-    if coins > MOST_COINS:
+    if coins > MAX_COINS:
         raise BadInput("That is more than Lepidos reckons with")
     return int(coins)
 

@@ -11,9 +11,9 @@ import numpy as np
 
 from lepidos.core.errors import require
 from lepidos.core.fish.anatomy import FilletProfile
-from lepidos.core.limits import LEAST_PIECE_KG, MOST_FISH_M, MOST_PIECE_KG
+from lepidos.core.limits import MAX_FISH_M, MAX_PIECE_KG, MIN_PIECE_KG
 from lepidos.core.pack.portions import (
-    MOST_PORTIONS,
+    MAX_PORTIONS,
     PROFILE_SD,
     TAIL_BELOW,
     Portion,
@@ -24,9 +24,9 @@ from lepidos.core.pack.portions import (
     thickness_scale,
 )
 
-LEAST_SLICE_M, MOST_SLICE_M = 0.003, 0.10
-LEAST_ANGLE, MOST_ANGLE = 15.0, 90.0  # degrees between blade and board
-LEAST_STRETCH_M = 0.002  # closer marks cannot be cut
+MIN_SLICE_M, MAX_SLICE_M = 0.003, 0.10
+MIN_ANGLE, MAX_ANGLE = 15.0, 90.0  # degrees between blade and board
+MIN_STRETCH_M = 0.002  # closer marks cannot be cut
 # The head end is squared off where the piece has this part of its greatest width (practice).
 SQUARE_AT = 0.8
 
@@ -39,7 +39,7 @@ def by_count(profile: FilletProfile, length_m: float, count: int) -> tuple[float
     [0.1, 0.2]
     """
     _check(length_m)
-    require("number of portions", count, 1, MOST_PORTIONS, "")
+    require("number of portions", count, 1, MAX_PORTIONS, "")
     return tuple(at_share(profile, k / count) * length_m for k in range(1, count))
 
 
@@ -58,11 +58,11 @@ def by_thickness(length_m: float, slice_m: float, angle: float = 90.0) -> tuple[
         [0.04, 0.08]
     """
     _check(length_m)
-    require("thickness of a slice", slice_m, LEAST_SLICE_M, MOST_SLICE_M, "m")
-    require("angle of the blade", angle, LEAST_ANGLE, MOST_ANGLE, "°")
+    require("thickness of a slice", slice_m, MIN_SLICE_M, MAX_SLICE_M, "m")
+    require("angle of the blade", angle, MIN_ANGLE, MAX_ANGLE, "°")
     step = slice_m / math.sin(math.radians(angle))
     count = max(1, math.floor(length_m / step + 0.5))
-    require("number of portions", count, 1, MOST_PORTIONS, "")
+    require("number of portions", count, 1, MAX_PORTIONS, "")
     return tuple(k * step for k in range(1, count))
 
 
@@ -77,9 +77,9 @@ def squared_off(
     xs = np.linspace(0, 1, 401)
     widths = np.interp(xs, profile.x, profile.width)
     square = float(xs[np.nonzero(widths >= SQUARE_AT * widths.max())[0][0]]) * length_m
-    if square < LEAST_STRETCH_M:
+    if square < MIN_STRETCH_M:
         return tuple(cuts)
-    return (square, *(x for x in cuts if x > square + LEAST_STRETCH_M))
+    return (square, *(x for x in cuts if x > square + MIN_STRETCH_M))
 
 
 def without_scraps(
@@ -91,7 +91,7 @@ def without_scraps(
 
     Raises: OutOfRange.
     """
-    require("least portion", least_kg, 0.0, MOST_PIECE_KG, "kg")
+    require("least portion", least_kg, 0.0, MAX_PIECE_KG, "kg")
     kept = list(cuts)
     while kept:
         edges = [0.0, *kept, length_m]
@@ -125,12 +125,12 @@ def portions_at(
         >>> [round(p.kg, 3) for p in portions_at(block, 0.6, 0.3, 0.2, (0.1,)).portions]
         [0.2, 0.4]
     """
-    require("weight", kg, LEAST_PIECE_KG, MOST_PIECE_KG, "kg")
+    require("weight", kg, MIN_PIECE_KG, MAX_PIECE_KG, "kg")
     _check(length_m)
-    require("number of portions", len(cuts) + 1, 1, MOST_PORTIONS, "")
+    require("number of portions", len(cuts) + 1, 1, MAX_PORTIONS, "")
     edges = [0.0, *cuts, length_m]
     for low, high in itertools.pairwise(edges):
-        require("place of a cut", high, low + LEAST_STRETCH_M - 1e-9, length_m + 1e-9, "m")
+        require("place of a cut", high, low + MIN_STRETCH_M - 1e-9, length_m + 1e-9, "m")
     shares = [mass_before(profile, min(1.0, edge / length_m)) for edge in edges]
     thickest = max(profile.thickness)
     portions = []
@@ -147,4 +147,4 @@ def portions_at(
 
 
 def _check(length_m: float) -> None:
-    require("length", length_m, 0.001, MOST_FISH_M, "m")
+    require("length", length_m, 0.001, MAX_FISH_M, "m")

@@ -19,8 +19,8 @@ from lepidos.core.pack.fair_split import (
 )
 from lepidos.core.pack.whole_grams import nearest, whole_targets
 
-_LEAST_OVERALL_G = 0.5  # a scale shows no less
-MOST_ANEW = 14  # bags that are divided in all ways at once: 16,384 of them
+_MIN_OVERALL_G = 0.5  # a scale shows no less
+MAX_ANEW = 14  # bags that are divided in all ways at once: 16,384 of them
 
 
 class _Watch(cp_model.CpSolverSolutionCallback):
@@ -87,7 +87,7 @@ def even_split(
         found, proven = _solve(bags, shares, best.party_of, 0.15 * seconds, wanted)
         best = _better_of(bags, shares, (best.party_of, found), max(bound, proven))
         better(best)
-    if wanted() and best.overall_g > _LEAST_OVERALL_G:
+    if wanted() and best.overall_g > _MIN_OVERALL_G:
         found, _ = _solve(bags, shares, best.party_of, 0.15 * seconds, wanted, best.worst_g)
         best = _better_of(bags, shares, (best.party_of, found), best.least_g)
         better(best)
@@ -101,7 +101,7 @@ def shared_again(
 
     Goes on until no pair gains by it, once from the first kind to the last and once from the last
     to the first: it ends in different places, and the better one counts. Pairs with more than
-    `MOST_ANEW` bags of a kind between them are left as they are. Never worse than `split`.
+    `MAX_ANEW` bags of a kind between them are left as they are. Never worse than `split`.
     Raises: as `greedy`.
     """
     kinds = list(dict.fromkeys(bag.kind for bag in bags))
@@ -130,7 +130,7 @@ def _anew(
                     if bag.kind == kind and bag.pinned is None and not bag.not_for & {p, q}
                     and party_of[i] in (p, q)
                 ]  # fmt: skip
-                if not 1 < len(rows) <= MOST_ANEW:
+                if not 1 < len(rows) <= MAX_ANEW:
                     continue
                 grams = np.array([bags[i].grams for i in rows], dtype=float)
                 now = np.array([party_of[i] == p for i in rows])

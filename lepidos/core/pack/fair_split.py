@@ -10,7 +10,7 @@ from fractions import Fraction
 
 from lepidos.core.errors import OutOfRange, require
 
-MOST_PARTIES, MOST_BAGS = 12, 600
+MAX_PARTIES, MAX_BAGS = 12, 600
 ALL = ""  # the name of all kinds together
 _ROUNDS = 200  # of the polish, each over every pair: it has never come near
 
@@ -212,8 +212,8 @@ def in_turn(bags: Sequence[Bag], parties: int) -> tuple[int, ...]:
 
 
 def _check(bags: Sequence[Bag], shares: Sequence[int]) -> None:
-    require("number of parties", len(shares), 1, MOST_PARTIES, "")
-    require("number of bags", len(bags), 1, MOST_BAGS, "")
+    require("number of parties", len(shares), 1, MAX_PARTIES, "")
+    require("number of bags", len(bags), 1, MAX_BAGS, "")
     for share in shares:
         require("share", share, 1, 1000, "")
     for bag in bags:

@@ -9,10 +9,10 @@ from pydantic import Field
 
 from lepidos.core.errors import require
 from lepidos.core.fish.species import Known, Sourced
-from lepidos.core.limits import LEAST_ACROSS_M, MOST_ACROSS_M, require_weight
+from lepidos.core.limits import MAX_ACROSS_M, MIN_ACROSS_M, require_weight
 
 Raw = Literal["", "hold", "never"]
-LEAST_KEEPING = 0.4  # however much was seen, the months are not cut below this part (practice)
+MIN_KEEPING = 0.4  # however much was seen, the months are not cut below this part (practice)
 
 
 class Sight(Known):
@@ -46,7 +46,7 @@ class SpotSize(Known):
 
     key: str
     name: str
-    across_m: float = Field(ge=LEAST_ACROSS_M, le=MOST_ACROSS_M)
+    across_m: float = Field(ge=MIN_ACROSS_M, le=MAX_ACROSS_M)
 
 
 class Sights(Sourced):
@@ -116,7 +116,7 @@ def consequences(seen: Sequence[Sight]) -> Consequences:
     raws = {s.raw for s in seen}
     return Consequences(
         "never" if "never" in raws else "hold" if "hold" in raws else "",
-        max(LEAST_KEEPING, keeping),
+        max(MIN_KEEPING, keeping),
         tuple(dict.fromkeys(s.label for s in seen if s.label)),
         tuple(dict.fromkeys(s.caution for s in seen if s.caution)),
         tuple(dict.fromkeys(s.gives for s in seen if s.gives)),

@@ -14,8 +14,8 @@ from lepidos.core.pack.portions import ENOUGH
 # neighbours changes the check character. No vowels, so no words; no 0, 1, I or O to misread.
 ALPHABET = "23456789BCDFGHJKLMNPQRSTVWXYZ"
 _BODY = 5  # random characters of a code: 20 million codes
-LONGEST_OWNER = 80  # a name, and what it wishes
-LONGEST_TITLE = 34
+MAX_OWNER_LENGTH = 80  # a name, and what it wishes
+MAX_TITLE_LENGTH = 34
 
 DateOrder = Literal["dmy", "mdy", "ymd"]
 
@@ -145,7 +145,7 @@ def label_content(
     another language.
     """
     return LabelContent(
-        title=one_line(f"{species} {cut}", LONGEST_TITLE),
+        title=one_line(f"{species} {cut}", MAX_TITLE_LENGTH),
         details=" · ".join(
             filter(
                 None,
@@ -163,7 +163,7 @@ def label_content(
             f"{words.packed} {words.date(packed, order)}"
         ),
         best_by=f"{words.best_by} {words.date(best, order)}",
-        owner=one_line(owner, LONGEST_OWNER) if owner else "",
+        owner=one_line(owner, MAX_OWNER_LENGTH) if owner else "",
         cautions=tuple(one_line(c, 80) for c in cautions),
         code=show_code(code),
         link=f"{link_base.rstrip('/')}/b/{code}" if link_base else code,

@@ -9,7 +9,7 @@ from scipy.optimize import brentq
 
 from lepidos.core.errors import require
 from lepidos.core.fish.anatomy import FilletProfile, Floats
-from lepidos.core.limits import LEAST_PIECE_KG, MOST_FISH_M, MOST_PIECE_KG
+from lepidos.core.limits import MAX_FISH_M, MAX_PIECE_KG, MIN_PIECE_KG
 
 # Density of fish muscle [kg/m³] (from memory; 1050 to 1060 in most handbooks).
 MUSCLE_DENSITY = 1055.0
@@ -20,7 +20,7 @@ TAIL_BELOW = 0.55
 # from portions that were weighed).
 PROFILE_SD = 0.07
 LEVEL_Z = 1.2816  # normal quantile for an 80 % interval
-MOST_PORTIONS = 60
+MAX_PORTIONS = 60
 # A portion or a bag feeds somebody from this part of a serving on; less is a part of one
 # (common practice, no source).
 ENOUGH = 0.75
@@ -70,9 +70,9 @@ def mass_before(profile: FilletProfile, x: float) -> float:
 
 
 def least_serving(kg: float) -> float:
-    """The smallest serving [kg] that a piece can be marked into, so that `MOST_PORTIONS` holds."""
+    """The smallest serving [kg] that a piece can be marked into, so that `MAX_PORTIONS` holds."""
     # a thick part and a tail are each rounded to whole portions: two to spare
-    return kg / (MOST_PORTIONS - 2)
+    return kg / (MAX_PORTIONS - 2)
 
 
 def equal_portions(
@@ -98,8 +98,8 @@ def equal_portions(
     Returns: At least one portion; the portions' masses add up to `kg`.
     Raises: OutOfRange, also when more than 60 portions would come out.
     """
-    require("weight", kg, LEAST_PIECE_KG, MOST_PIECE_KG, "kg")
-    require("length", length_m, 0.001, MOST_FISH_M, "m")
+    require("weight", kg, MIN_PIECE_KG, MAX_PIECE_KG, "kg")
+    require("length", length_m, 0.001, MAX_FISH_M, "m")
     require("serving", serving_kg, 0.02, 200, "kg")
     tail_x = _tail_start(profile) if tail_apart else 1.0
     thick_share = mass_before(profile, tail_x)
@@ -110,7 +110,7 @@ def equal_portions(
         if share <= 1e-9:
             continue
         count = max(1, round(share * kg / serving_kg))
-        require("number of portions", count, 1, MOST_PORTIONS, "")
+        require("number of portions", count, 1, MAX_PORTIONS, "")
         for k in range(count):
             pieces.append((start + share * k / count, start + share * (k + 1) / count, tail))
     cuts = [0.0, *(at_share(profile, end) for _, end, _ in pieces[:-1]), 1.0]

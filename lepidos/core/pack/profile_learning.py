@@ -24,7 +24,7 @@ CUTTER_SD = (0.05, 0.04)  # of a cutter around the crew (common practice, no sou
 # A portion's weight around its marks when the profile is right: the knife strays by some
 # millimetres (common practice, no source).
 CUT_SD = 0.035
-MOST_OFF = 1.4  # a bag that is off by more holds another piece
+MAX_OFF = 1.4  # a bag that is off by more holds another piece
 _GRID = 401  # places along a fillet
 _ROUNDS = 12  # of the fit
 _STEP = 1e-5  # of a slope
@@ -162,7 +162,7 @@ def _without_slips(model: _Model, bags: Sequence[WeighedBag]) -> list[WeighedBag
     if not some:
         return []
     ratio = np.log([bag.kg for bag in some]) - model.logs(np.zeros(2), _Bags.of_rows(some))
-    return [bag for bag, off in zip(some, ratio, strict=True) if abs(off) < math.log(MOST_OFF)]
+    return [bag for bag, off in zip(some, ratio, strict=True) if abs(off) < math.log(MAX_OFF)]
 
 
 def _fit(

@@ -18,8 +18,8 @@ from ortools.sat.python import cp_model
 
 from lepidos.core.pack.fair_split import ALL, Bag, Split, entitled, split_of
 
-MOST_AMONG_THREE = 15  # bags that three parties share in all ways: 14 million of them
-_MOST_ASIDE = 60  # of a kind; more of them have not helped
+MAX_AMONG_THREE = 15  # bags that three parties share in all ways: 14 million of them
+_MAX_ASIDE = 60  # of a kind; more of them have not helped
 _ENOUGH = 4  # bags a party: three have too few ways with less
 _OVER = (-1, 0, 1, 2)  # grams that a target may be from the whole part of what is due
 WAYS_A_SECOND = 300_000_000  # 500 million on a machine of 2024, less on a boat
@@ -108,7 +108,7 @@ def nearest(
             if bag.kind == kind:
                 off[party] += bag.grams
         aside, enough = 0, sum(bag.kind == kind for bag in bags) >= _ENOUGH * len(shares)
-        while any(off) and aside < _MOST_ASIDE and patience.left > 0 and wanted():
+        while any(off) and aside < _MAX_ASIDE and patience.left > 0 and wanted():
             if not any(
                 _shared_among(bags, party_of, off, kind, trio, patience) for trio in _trios(off)
             ):
@@ -149,7 +149,7 @@ def _shared_among(
         for i, bag in enumerate(bags)
         if bag.kind == kind and party_of[i] in trio
         and bag.pinned is None and not bag.not_for & set(trio)
-    ][:MOST_AMONG_THREE]  # fmt: skip
+    ][:MAX_AMONG_THREE]  # fmt: skip
     if len(rows) < 2 or len(trio) < 2 or patience.left <= 0:
         return False
     grams = [bags[i].grams for i in rows]

@@ -8,7 +8,7 @@ import numpy as np
 from lepidos.core.errors import BadInput, require
 from lepidos.core.schedule.model import Cutter, Job, Order, Sequences, Table, Turn
 
-MOST_FISH = 500  # beyond this an answer is no longer at once
+MAX_FISH = 500  # beyond this an answer is no longer at once
 
 State = tuple[float, float, int]  # of a board: lateness so far, now, what was cut last
 
@@ -26,7 +26,7 @@ class Boards:
         changeovers_s: Mapping[tuple[str, str], float] | None = None,
     ) -> None:
         require("number of cutters", len(cutters), 1, 4, "")
-        require("number of fish", len(jobs), 0, MOST_FISH, "")
+        require("number of fish", len(jobs), 0, MAX_FISH, "")
         self.jobs, self.cutters = tuple(jobs), tuple(cutters)
         index = {job.key: i for i, job in enumerate(self.jobs)}
         if len(index) != len(self.jobs):

@@ -17,7 +17,7 @@ from lepidos.core.fish.species import Share, Sourced
 
 # Standard deviations on the log scale, all from memory.
 COMMON_SD, CUTTER_SD, SPECIES_SD, FISH_SD = 0.35, 0.25, 0.25, 0.30
-SHORTEST_S, LONGEST_S = 20.0, 3 * 3600.0  # an observation outside is a pause, not a fish
+SHORTEST_S, MAX_S = 20.0, 3 * 3600.0  # an observation outside is a pause, not a fish
 
 
 class Classes(Sourced):
@@ -100,7 +100,7 @@ class Pace:
 
 def learn(cuts: Sequence[Cut]) -> Pace:
     """Learn from finished fish; those that took no time at all, or hours, are left out."""
-    used = [c for c in cuts if SHORTEST_S <= c.seconds <= LONGEST_S and c.prior_s > 0]
+    used = [c for c in cuts if SHORTEST_S <= c.seconds <= MAX_S and c.prior_s > 0]
     if not used:
         return Pace(0.0, {}, {}, 0)
     cutters = sorted({c.cutter for c in used})

@@ -12,7 +12,7 @@ from lepidos.core.schedule.model import Floats, Table
 
 Urgency = Callable[[int, float, int], Floats]  # at a board, now, after a kind: n figures
 
-LEAST_WORTH = 1e-300  # of a fish that weighs nothing: the logarithm wants more than 0
+MIN_WORTH = 1e-300  # of a fish that weighs nothing: the logarithm wants more than 0
 
 
 def earliest_deadline(table: Table) -> Floats:
@@ -40,7 +40,7 @@ def apparent_tardiness(table: Table, look: float, mind: float) -> Urgency:
     latest = table.deadline - table.seconds
     change = table.setup[:, table.kind] / (mind * mean_setup)
     # by board, and by the kind that was cut last
-    worth = np.log(np.maximum(_worth(table), LEAST_WORTH))[:, np.newaxis, :] - change
+    worth = np.log(np.maximum(_worth(table), MIN_WORTH))[:, np.newaxis, :] - change
 
     def urgency(k: int, now: float, kind: int) -> Floats:
         slack = np.maximum(0.0, latest[k] - now)

@@ -29,7 +29,7 @@ from lepidos.core.schedule.model import (
     Table,
 )
 
-MOST_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
+MAX_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
 # How far ahead the rule looks, in mean cutting times, and how much it minds a changeover; the best
 # of these is taken (values from the usual range of the literature, memory).
 LOOKS = ((0.5, 0.5), (1.5, 0.5), (3.0, 0.3), (6.0, 0.3))
@@ -184,7 +184,7 @@ class Bench(Boards):
         By subsets: for every set of fish at a board the orders that no other beats in both time and
         lateness are kept, which is exact since lateness to come only grows with time.
         """
-        if len(self._free) > MOST_EXACT:
+        if len(self._free) > MAX_EXACT:
             return None
         full = (1 << len(self._free)) - 1
         best: dict[int, tuple[float, float, Sequences]] = {0: (0.0, -math.inf, ())}

@@ -12,7 +12,7 @@ from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.species import Fraction, Species
-from lepidos.core.limits import MOST_PIECE_KG, require_weight
+from lepidos.core.limits import MAX_PIECE_KG, require_weight
 from lepidos.core.units import format_percent
 
 LEVEL = 0.80  # of the intervals that are told: four of five
@@ -73,7 +73,7 @@ def balance(
     """
     require_weight(round_kg)
     for part in parts:
-        require(part.slot.key, part.kg, 0, MOST_PIECE_KG, "kg")
+        require(part.slot.key, part.kg, 0, MAX_PIECE_KG, "kg")
     weighed = math.fsum(p.kg for p in parts)
     low, high = round_interval_kg or (round_kg, round_kg)
     return Balance(

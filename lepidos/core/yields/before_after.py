@@ -9,7 +9,7 @@ from scipy.stats import ttest_ind
 from lepidos.core.errors import require
 
 AROUND = 12  # fish on either side
-LEAST = 4  # pairs; fewer tell nothing (practice)
+MIN_PAIRS = 4  # pairs; fewer tell nothing (practice)
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def gained(before: Sequence[float], after: Sequence[float], level: float = 0.8) 
     first, then = list(before)[-AROUND:], list(after)[:AROUND]
     for share in (*first, *then):
         require("share", share, 1e-6, 1e6, "")
-    if min(len(first), len(then)) < LEAST:
+    if min(len(first), len(then)) < MIN_PAIRS:
         return None
     logs = [[math.log(share) for share in some] for some in (then, first)]
     value = sum(logs[0]) / len(logs[0]) - sum(logs[1]) / len(logs[1])

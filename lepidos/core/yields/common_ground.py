@@ -14,7 +14,7 @@ from lepidos.core.yields.partial_pooling import Observation, PoolPrior, pool
 # Of single fish and of hands about what is expected, on the logit scale (common practice, no
 # source: about 2 points of yield between fish, 1 between hands); learned from what is seen.
 BETWEEN_SD, WITHIN_SD, MEAN_SD = 0.05, 0.10, 0.15
-MOST_FISH = 2000
+MAX_FISH = 2000
 FAR_OUT = 3.0  # a fish further out is an odd fish or a slip of the scale: it counts as this far
 FEW = 3  # a hand with fewer fish stands after the others
 
@@ -43,7 +43,7 @@ def on_common_ground(
     Raises OutOfRange.
     """
     require("typical yield", typical, 0.001, 0.999, "")
-    counted = fish[-MOST_FISH:]
+    counted = fish[-MAX_FISH:]
     far = FAR_OUT * WITHIN_SD
     off = [(name, _logit(got) - _logit(expected)) for name, got, expected in counted]
     usual = sorted(by for _, by in off)[len(off) // 2] if off else 0.0

@@ -12,11 +12,11 @@ from lepidos.core.estimate import Estimate
 from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.species import Point
-from lepidos.core.limits import LEAST_ACROSS_M, MOST_ACROSS_M
+from lepidos.core.limits import MAX_ACROSS_M, MIN_ACROSS_M
 from lepidos.core.yields.frame_meat import MEAT_DENSITY
 
 # However much was cut out, this part of a piece stays to be expected (practice).
-LEAST_LEFT = 0.05
+MIN_LEFT = 0.05
 _STEPS = 41  # places along a spot
 
 
@@ -30,7 +30,7 @@ def spot_kg(body: Body, plan: BodyPlan, at: Point, across_m: float, total_length
     Raises: OutOfRange.
     Source: the volume is geometry; that a plug is cut no deeper than wide is common practice.
     """
-    require("width of the spot", across_m, LEAST_ACROSS_M, MOST_ACROSS_M, "m")
+    require("width of the spot", across_m, MIN_ACROSS_M, MAX_ACROSS_M, "m")
     require("total length", total_length_m, 0.02, 20, "m")
     radius = across_m / 2 / total_length_m
     steps = np.linspace(-radius, radius, _STEPS)
@@ -57,8 +57,6 @@ def without(usual: Estimate, kg: float) -> Estimate:
     """
     if not kg > 0:
         return usual
-    value, low, high = (
-        max(at - kg, at * LEAST_LEFT) for at in (usual.value, usual.low, usual.high)
-    )
+    value, low, high = (max(at - kg, at * MIN_LEFT) for at in (usual.value, usual.low, usual.high))
     formula = f"{usual.formula}; {kg * 1000:.0f} g cut out"
     return replace(usual, value=value, low=low, high=high, formula=formula)

@@ -19,7 +19,7 @@ from lepidos.core.yields.partial_pooling import Observation, Pooled, PoolPrior, 
 # The squares add up to about one (common practice, no source).
 MEAN_PART, CUTTER_PART, FISH_PART = 0.7, 0.4, 0.6
 SLOPE_SD = 0.10  # of the logit, by a factor e of weight (memory: yields hardly move with size)
-LEAST_SHARE, MOST_SHARE = 0.002, 0.95  # a share outside is a slip of the scale, not a fish
+MIN_SHARE, MAX_SHARE = 0.002, 0.95  # a share outside is a slip of the scale, not a fish
 
 PARTS = ("gut", "head", "frame", "collar", "cheek", "belly", "fin_muscle")
 FILLET: dict[Skin, str] = {"on": "fillet_skin_on", "off": "fillet_skinless"}
@@ -97,7 +97,7 @@ def learn(species: Species, fish: Sequence[Finished]) -> Learned:
         seen = [
             Observation(f.cutter, _logit(share), math.log(f.round_kg / middle))
             for f in fish
-            if name in f.parts and LEAST_SHARE < (share := f.parts[name] / f.round_kg) < MOST_SHARE
+            if name in f.parts and MIN_SHARE < (share := f.parts[name] / f.round_kg) < MAX_SHARE
         ]
         if row is not None and seen:
             pools[name] = pool(seen, prior_of(row))

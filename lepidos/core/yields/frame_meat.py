@@ -15,7 +15,7 @@ from lepidos.core.fish.bodyplan import BodyPlan, Piece
 
 MEAT_DENSITY = 1060.0  # kg/m³, lean fish muscle (memory: 1050 to 1060)
 # Less than this nobody goes back for, and the scale's step and drip drown it (practice).
-LEAST_KG = 0.010
+MIN_KG = 0.010
 
 
 @dataclass(frozen=True)
@@ -57,6 +57,6 @@ def left_on_frame(
     """
     require("contact area", area_m2, 1e-9, 400, "m²")
     left = expected.value - side_kg - spooned_kg
-    if side_kg >= expected.low or left < LEAST_KG:
+    if side_kg >= expected.low or left < MIN_KG:
         return None
     return LeftOnFrame(left, left / (area_m2 * MEAT_DENSITY))

@@ -12,7 +12,7 @@ from scipy.special import ndtri
 
 from lepidos.core.errors import BadInput, require
 from lepidos.core.estimate import Estimate
-from lepidos.core.limits import MOST_PIECE_KG
+from lepidos.core.limits import MAX_PIECE_KG
 
 # Without an expectation a piece may be anything: this part of its even share either way (practice).
 UNKNOWN = 0.6
@@ -42,7 +42,7 @@ def apportion(
         >>> a.kg + b.kg
         0.3
     """
-    require("joint weight", total_kg, 1e-6, MOST_PIECE_KG, "kg")
+    require("joint weight", total_kg, 1e-6, MAX_PIECE_KG, "kg")
     if len(expected) < 2:
         raise BadInput("A joint weighing needs two pieces or more")
     known = [e.value for e in expected if e]

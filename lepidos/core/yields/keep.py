@@ -10,7 +10,7 @@ from lepidos.core.yields.drift import Z_80
 # cutter, this blade, this water (between a third and two thirds; common practice, no source).
 SHARED = 0.5
 Z_ENOUGH = 0.8416212335729143  # 80 of 100 times
-MOST_FISH = 500
+MAX_FISH = 500
 
 
 def fish_needed(need_kg: float, one: Estimate) -> int | None:
@@ -27,7 +27,7 @@ def fish_needed(need_kg: float, one: Estimate) -> int | None:
     if need_kg == 0:
         return 0
     spread = (one.high - one.low) / (2 * Z_80)
-    for fish in range(1, MOST_FISH + 1):
+    for fish in range(1, MAX_FISH + 1):
         sd = spread * math.sqrt(fish * (1 - SHARED) + fish**2 * SHARED)
         if fish * one.value - Z_ENOUGH * sd >= need_kg - 1e-9:
             return fish

@@ -13,7 +13,7 @@ from scipy.special import stdtrit
 
 from lepidos.core.cutting.model import Skin
 from lepidos.core.errors import require
-from lepidos.core.limits import LEAST_PIECE_KG
+from lepidos.core.limits import MIN_PIECE_KG
 
 # In the order in which a fish passes through them, and their names.
 STAGES = {
@@ -24,7 +24,7 @@ STAGES = {
     "skinless": "fillets, skinless",
     "boneless": "fillets, skinless and boneless",
 }
-LEAST_FISH = 3  # for an interval
+MIN_FISH = 3  # for an interval
 
 
 def stage_masses(
@@ -52,9 +52,9 @@ def stage_masses(
     gutted = gutted_kg
     if gutted is None and round_kg is not None and "gut" in parts:
         gutted = round_kg - parts["gut"]
-    if gutted is not None and gutted > LEAST_PIECE_KG:
+    if gutted is not None and gutted > MIN_PIECE_KG:
         found["gutted"] = gutted
-        if "head" in parts and gutted - parts["head"] > LEAST_PIECE_KG:
+        if "head" in parts and gutted - parts["head"] > MIN_PIECE_KG:
             found["headed"] = gutted - parts["head"]
     if fillet_kg > 0 and skin == "on":
         found["skin_on"] = fillet_kg
@@ -106,7 +106,7 @@ def stage_yield(
     over_kg, under_kg = math.fsum(a for a, _ in pairs), math.fsum(b for _, b in pairs)
     ratio, n = over_kg / under_kg, len(pairs)
     low = high = None
-    if n >= LEAST_FISH:
+    if n >= MIN_FISH:
         without = [(over_kg - a) / (under_kg - b) for a, b in pairs]
         middle = math.fsum(without) / n
         spread = math.sqrt((n - 1) / n * math.fsum((r - middle) ** 2 for r in without))

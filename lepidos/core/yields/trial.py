@@ -23,7 +23,7 @@ DRAWS = 200_000  # of the permutations, when there are too many to try all
 LEVEL = 0.9  # of the interval of the difference
 ALPHA = 0.05  # Cohen 1988: the usual risk of a difference that is not there
 POWER = 0.8  # Cohen 1988: the usual chance to find one that is
-LEAST_FISH, MOST_FISH = 6, 200  # five fish can never give an exact p below 0.0625
+MIN_FISH, MAX_FISH = 6, 200  # five fish can never give an exact p below 0.0625
 # SD of the difference between sides cut alike, in points of round weight: 8 % of a side that is
 # 21 % of the fish (`two_sides`; common practice, no source)
 USUAL_SD = 0.08 * 0.21 * 2
@@ -44,7 +44,7 @@ def draw_sides(rng: Random, fish: int) -> list[Draw]:
     >>> sum(d.x_side == "A" for d in found), sum(d.first_side == "A" for d in found)
     (4, 4)
     """
-    require("number of fish", fish, 1, MOST_FISH, "")
+    require("number of fish", fish, 1, MAX_FISH, "")
     found: list[Draw] = []
     while len(found) < fish:
         block = [Draw(x, first) for x in "AB" for first in "AB"]
@@ -93,7 +93,7 @@ def paired(differences: Sequence[float], level: float = LEVEL) -> Paired:
 
     Args: 1 to 200 differences. level: 0.5 to 0.999. Raises OutOfRange.
     """
-    require("number of differences", len(differences), 1, MOST_FISH, "")
+    require("number of differences", len(differences), 1, MAX_FISH, "")
     require("level", level, 0.5, 0.999, "")
     d = np.array(differences, dtype=float)
     n, mean = len(d), float(d.mean())
@@ -158,7 +158,7 @@ def fish_to_settle(effect: float, sd: float, power: float = POWER) -> int | None
     """
     require("size of the difference", abs(effect), 1e-9, 1.0, "")
     require("power", power, 0.5, 0.99, "")
-    for fish in range(LEAST_FISH, MOST_FISH + 1):
+    for fish in range(MIN_FISH, MAX_FISH + 1):
         if power_of(fish, effect, sd) >= power:
             return fish
     return None

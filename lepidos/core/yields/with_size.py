@@ -9,7 +9,7 @@ from lepidos.core.errors import require
 from lepidos.core.yields.partial_pooling import Prediction
 
 Leans = Literal["more", "less", "same"]
-LEAST_FISH = 8  # fewer tell nothing of a slope (practice)
+MIN_FISH = 8  # fewer tell nothing of a slope (practice)
 LEVEL = 0.9  # of the slope's interval
 # of the logit by a factor e of weight: half a point of yield for a fish twice as heavy
 SAME_BELOW = 0.03
@@ -35,7 +35,7 @@ def goes_with(by: Sequence[float], shares: Sequence[float]) -> Leans | None:
     differ.
     """
     require("number of yields", len(shares), len(by), len(by), "")
-    if len(shares) < LEAST_FISH or len(set(shares)) < 2 or len(set(by)) < 2:
+    if len(shares) < MIN_FISH or len(set(shares)) < 2 or len(set(by)) < 2:
         return None
     found = spearmanr(by, shares)
     if found.pvalue >= 1 - LEVEL:

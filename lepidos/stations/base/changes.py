@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 # Answers of one kind that are kept unless the caller says otherwise: some trips, each as it is now.
 # What an earlier state of the file gave is not asked for again, and a slab of sixty fish is large.
-MOST_KEPT = 24
+MAX_KEPT = 24
 T = TypeVar("T")
 _MISSING: Any = object()
 Key = tuple[Any, ...]
@@ -50,7 +50,7 @@ class Memo:
         self._making: dict[Key, threading.Event] = {}
         self._lock = threading.Lock()
 
-    def get(self, key: Key, make: Callable[[], T], most: int = MOST_KEPT) -> T:
+    def get(self, key: Key, make: Callable[[], T], most: int = MAX_KEPT) -> T:
         """The answer for a key, made when it is not there. What `make` raises is not kept.
 
         `make` may ask for other keys, never for its own. `most`: answers of this kind to keep.

@@ -26,8 +26,8 @@ from lepidos.store.records import Fact, Fish, FishNow
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 WAITED_S = 5.0  # what took less to arrive was done now
 # the order of work, the bench and pack ask again and again for the same fish
-MOST_PLANS = 600
-LONGEST_WAIT = timedelta(days=7)  # of an entry in a browser without its server
+MAX_PLANS = 600
+MAX_WAIT = timedelta(days=7)  # of an entry in a browser without its server
 
 
 @dataclass(frozen=True)
@@ -164,7 +164,7 @@ def plan_of(ctx: AppContext, fish: Fish, now: FishNow, species: Species) -> Cutt
     return ctx.memo.get(
         ("plan", species.key, ctx.guide.edition, *size, *said),
         lambda: plan_cut(asked, species, plan, ctx.guide.pieces, ctx.guide.methods),
-        most=MOST_PLANS,
+        most=MAX_PLANS,
     )
 
 
@@ -291,7 +291,7 @@ def when_done(now: datetime, fish: Fish, waited_s: float = 0.0) -> datetime:
     Never before the fish was landed; and what did not wait is never before what was done to the
     fish last: a clock that went back would make it have no effect. In an open transaction.
     """
-    at = max(fish.landed_at, now - min(LONGEST_WAIT, timedelta(seconds=max(0.0, waited_s))))
+    at = max(fish.landed_at, now - min(MAX_WAIT, timedelta(seconds=max(0.0, waited_s))))
     if waited_s >= WAITED_S:
         return at
     return max(at, fishes.last_time(fish.id) or at)

@@ -2,7 +2,7 @@
 
 from typing import cast
 
-from lepidos.core.catch.own_length_weight import MOST_FISH, updated, updated_ratio
+from lepidos.core.catch.own_length_weight import MAX_FISH, updated, updated_ratio
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.lengths import to_length_type
 from lepidos.core.fish.species import LengthType, Ratio, Species
@@ -25,7 +25,7 @@ def _as_measured(species: Species) -> tuple[Species, int]:
     species = _with_own_ratios(species)
     fit = species.length_weight
     lengths, weights = [], []
-    for length_m, have, kg in fishes.weighed_whole(species.key, MOST_FISH):
+    for length_m, have, kg in fishes.weighed_whole(species.key, MAX_FISH):
         try:
             metres = to_length_type(
                 length_m, cast(LengthType, have), fit.length_type, species.total_per
@@ -46,7 +46,7 @@ def _with_own_ratios(species: Species) -> Species:
     A fish of which no total length was taken still tells one length from another: what it would be
     in all is calculated from the type that comes first in `total_per`.
     """
-    taken = fishes.lengths_taken(species.key, MOST_FISH)
+    taken = fishes.lengths_taken(species.key, MAX_FISH)
     guides, own = species.total_per, dict[str, Ratio]()
     for kind, guide in guides.items():
         seen = []

@@ -8,7 +8,7 @@ its place by hand, then what is not on ice, histamine fish before others, then b
 from collections.abc import Sequence
 
 from lepidos.core.catch.handling import MEDIUM_STATES
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
 from lepidos.store import boards, entries
@@ -19,14 +19,14 @@ _ON_ICE = frozenset(MEDIUM_STATES) - {"unpacked"}
 
 
 def waiting(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
-    """The fish that wait, at most `MOST_FISH` of them. Called inside an open transaction."""
+    """The fish that wait, at most `MAX_FISH` of them. Called inside an open transaction."""
     key = ("waiting", trip_id, entries.last_key(), ctx.guide.edition)
     return ctx.memo.get(key, lambda: _waiting(ctx, trip_id))
 
 
 def _waiting(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
     rows = [(fish, now) for fish, now in landed(ctx, trip_id) if now.stage in WAITS]
-    if len(rows) <= MOST_FISH:
+    if len(rows) <= MAX_FISH:
         return rows
     held = boards.held_on_trip(trip_id)
 
@@ -37,5 +37,5 @@ def _waiting(ctx: AppContext, trip_id: str) -> Sequence[tuple[Fish, FishNow]]:
         histamine = "histamine" in ctx.guide.one(fish.species).traits
         return (not first, not warm, not histamine)
 
-    kept = {fish.id for fish, _ in sorted(rows, key=presses)[:MOST_FISH]}
+    kept = {fish.id for fish, _ in sorted(rows, key=presses)[:MAX_FISH]}
     return [row for row in rows if row[0].id in kept]

@@ -21,7 +21,7 @@ BETTER_BY = 0.01  # part of the lateness that a new order must save to replace t
 STAY_S = 60.0  # a crew is not sent about for less than this
 PLAIN_S = 300.0  # what the plainest order may clear later (practice)
 LATER_S = 1.0  # a moment before a search begins: pages come first
-MOST_NEW = 30  # more fish than this at once, from a file, are ordered afresh
+MAX_NEW = 30  # more fish than this at once, from a file, are ordered afresh
 
 Rows = dict[str, tuple[str, ...]]
 
@@ -103,7 +103,7 @@ class OrderSearch:
         if kept is not None:
             rows = [kept.rows.get(board, ()) for board in boards]
             known = {key for row in rows for key in row}
-            if sum(job.key not in known for job in bench.jobs) > MOST_NEW:
+            if sum(job.key not in known for job in bench.jobs) > MAX_NEW:
                 return best
             followed = bench.follow(rows, kept.how)
             others.append((replace(followed, proven=kept.proven and not changed), STAY_S))

@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from lepidos.core.pack.fair_split import Bag, Split, greedy
 
-MOST_KEPT = 32
+MAX_KEPT = 32
 MANY_BAGS = 100  # from here on it is looked for longer
 LONGER = 2.8  # times as long, with so many bags
 Problem = tuple[tuple[Bag, ...], tuple[int, ...]]
@@ -93,5 +93,5 @@ class SplitSearch:
     def _keep(self, problem: Problem, split: Split) -> None:
         with self._lock:
             self._known[problem] = split
-            while len(self._known) > MOST_KEPT:
+            while len(self._known) > MAX_KEPT:
                 self._known.popitem(last=False)

@@ -19,7 +19,7 @@ GOOD_FOR = timedelta(minutes=5)  # a code read out on deck is typed in within mi
 # OWASP ASVS 5, 6.1.1 and 6.3.1: guessing is slowed down
 TRIES = 8  # wrong codes from one address before it waits
 WAIT = timedelta(minutes=10)  # after too many wrong codes (practice)
-MOST_REMEMBERED = 5000  # wrong codes: a stranger can make up many addresses
+MAX_REMEMBERED = 5000  # wrong codes: a stranger can make up many addresses
 
 
 @dataclass(frozen=True)
@@ -87,7 +87,7 @@ class Codes:
             self._drop_oldest()
 
     def _remember(self, now: datetime, address: str) -> None:
-        if len(self._wrong) == MOST_REMEMBERED:
+        if len(self._wrong) == MAX_REMEMBERED:
             self._drop_oldest()
         self._wrong.append((now, address))
         self._tries[address] += 1

@@ -14,7 +14,7 @@ from lepidos.store.records import Device, Entry, Party
 
 # Until it is asked for a code again (practice).
 LASTS = {"crew": timedelta(days=180), "bench": timedelta(days=180), "guest": timedelta(days=14)}
-LONGEST_NAME = 40
+MAX_NAME_LENGTH = 40
 LATEST_ENTRIES = 60
 
 
@@ -55,7 +55,7 @@ def join(ctx: AppContext, key: str, offer: Offer, name: str) -> str:
 
     Raises Refused.
     """
-    plain = one_line(name, LONGEST_NAME)
+    plain = one_line(name, MAX_NAME_LENGTH)
     if not plain:
         raise Refused({"name": "Say whose device it is"})
     token = secrets.token_urlsafe(32)

@@ -26,7 +26,7 @@ from lepidos.store.merge_names import Report
 from lepidos.store.staged import StagedLog
 from lepidos.store.whole_log import IMPORT
 
-LONGEST_NAME = 80
+MAX_NAME_LENGTH = 80
 State = Literal["reading", "ready", "bringing in", "done", "failed", "stopped"]
 
 
@@ -125,7 +125,7 @@ class Bundles:
                 path.unlink(missing_ok=True)
                 raise Refused({"file": "Another bundle is on its way; wait for it, or stop it"})
             self._forget()
-            coming = Coming(uuid.uuid4().hex, one_line(name, LONGEST_NAME) or "The bundle")
+            coming = Coming(uuid.uuid4().hex, one_line(name, MAX_NAME_LENGTH) or "The bundle")
             self.coming = coming
         threading.Thread(target=self._read, args=(ctx, path, coming), daemon=True).start()
         return coming

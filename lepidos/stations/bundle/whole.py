@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 
 from lepidos.core.errors import BadInput
-from lepidos.core.freezer.temperature_log import MOST_MINUTES
-from lepidos.core.limits import MOST_FISH_M
+from lepidos.core.freezer.temperature_log import MAX_MINUTES
+from lepidos.core.limits import MAX_FISH_M
 from lepidos.guide.library import Guide
 from lepidos.stations.bundle.known_words import check_words
-from lepidos.stations.pack.by_hand import LEAST_SIDE_M
+from lepidos.stations.pack.by_hand import MIN_SIDE_M
 from lepidos.store import staged as staging
 from lepidos.store.ids import read_id
 from lepidos.store.whole_log import LogFile, shapes
@@ -24,8 +24,8 @@ def check_whole(guide: Guide, now: datetime, file: LogFile) -> None:
     _check_times(now, file)
     check_words(guide, file)
     for sentence, query in staging.ODD:
-        days = MOST_MINUTES / MINUTES_A_DAY
-        limits = {"fish_m": MOST_FISH_M, "days": days, "side": LEAST_SIDE_M * 0.999}
+        days = MAX_MINUTES / MINUTES_A_DAY
+        limits = {"fish_m": MAX_FISH_M, "days": days, "side": MIN_SIDE_M * 0.999}
         if file.execute(query, limits).fetchone():
             raise BadInput(sentence)
 

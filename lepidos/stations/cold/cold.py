@@ -15,7 +15,7 @@ from lepidos.core.cold.spoilage import (
     histamine_clock,
     hours_until_chilled_by,
 )
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.schedule.deadline import Ahead
 from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed
@@ -102,7 +102,7 @@ def _with_cold(ctx: AppContext, trip: Trip) -> list[tuple[Fish, FishNow]]:
 
 def _now(ctx: AppContext, way: Way, since_s: float) -> ColdNow:
     # a way is all that its cold depends on: a fish that nothing happened to keeps it for a minute
-    return ctx.memo.get(("way", way, since_s), lambda: _work_out(way, since_s), most=2 * MOST_FISH)
+    return ctx.memo.get(("way", way, since_s), lambda: _work_out(way, since_s), most=2 * MAX_FISH)
 
 
 def _work_out(way: Way, since_s: float) -> ColdNow:

@@ -7,7 +7,7 @@ from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.base.pressing import WAITS
 from lepidos.stations.cold.cold import BOX_W_PER_K, ColdNow, cold_of_trip, ice_since
-from lepidos.stations.cold.ways import LONGEST_S
+from lepidos.stations.cold.ways import MAX_S
 from lepidos.store import trips
 from lepidos.store.records import Trip
 
@@ -28,7 +28,7 @@ def _ice_account(ctx: AppContext, trip: Trip) -> IceAccount | None:
     cold = cold_of_trip(ctx, trip)
     now = ctx.clock()
     air_c = trip.air_c if trip.air_c is not None else ctx.guide.media["open_air"].celsius
-    passed_s = min(LONGEST_S, max(0.0, (now - ice_since(trip)).total_seconds()))
+    passed_s = min(MAX_S, max(0.0, (now - ice_since(trip)).total_seconds()))
     home_s = (trip.home_at - now).total_seconds() if trip.home_at else 0.0
     return account(
         aboard,
@@ -37,7 +37,7 @@ def _ice_account(ctx: AppContext, trip: Trip) -> IceAccount | None:
         trip.box_w_per_k if trip.box_w_per_k is not None else BOX_W_PER_K,
         air_c,
         passed_s,
-        min(LONGEST_S, max(0.0, home_s)),
+        min(MAX_S, max(0.0, home_s)),
         trip.sea_c,
     )
 

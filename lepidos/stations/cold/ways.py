@@ -12,7 +12,7 @@ from lepidos.core.cold.cooling_body import CoolingBody, cooling_body
 from lepidos.core.cold.probe_update import Assimilated, Reading, Spell, assimilate
 from lepidos.core.cold.spoilage import Climate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
@@ -21,7 +21,7 @@ from lepidos.store.records import Fact, Fish, FishNow, Trip
 from lepidos.store.records import Reading as ReadingRow
 
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
-LONGEST_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
+MAX_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
 STEP_S = 60.0  # a core is shown as it was at the last full minute since landing, see `_step_s`
 # The time ahead is looked at closely first: that is when a fish cools most.
@@ -95,7 +95,7 @@ def ways_of(
         way = ctx.memo.get(
             ("way of a fish", fish, state, done, probed, lasted_s, *around, ctx.guide.edition),
             lambda f=fish, s=state, d=done, p=probed, t=lasted_s: _way(ctx, f, s, d, p, t, *around),  # type: ignore[misc]
-            most=2 * MOST_FISH,
+            most=2 * MAX_FISH,
         )
         ways.append((fish, way))
     return ways
@@ -104,7 +104,7 @@ def ways_of(
 def _lasted_s(fish: Fish, facts: Sequence[Fact], now: datetime) -> float:
     """For how long its cold is followed: to its end, or till now as coarsely as that may be."""
     ended = work.closed_at(list(facts))
-    lasted_s = min(LONGEST_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
+    lasted_s = min(MAX_S, max(0.0, ((ended or now) - fish.landed_at).total_seconds()))
     if ended is None:
         moved_s = max((s for s, _ in _moves(fish, facts, lasted_s)), default=0.0)
         lasted_s -= lasted_s % _step_s(lasted_s - moved_s)

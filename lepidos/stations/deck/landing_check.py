@@ -9,7 +9,7 @@ from lepidos.core.catch.handling import STATES
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS, length_name, to_length_type
 from lepidos.core.fish.species import LengthType, Species
-from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
+from lepidos.core.limits import MAX_FISH_KG, MIN_FISH_KG
 from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.stations.base.context import AppContext
@@ -17,15 +17,15 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     EARLIEST,
     LATEST,
-    LONGEST_WAIT,
+    MAX_WAIT,
 )
 from lepidos.stations.deck.handling import KNOWN
 from lepidos.store import entries, trips
 from lepidos.store.records import Trip
 
-LONGEST_FIGHT = timedelta(hours=12)  # from hook to deck
+MAX_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)  # a device's clock may be so far off (practice)
-LONGEST_CODE = 12
+MAX_CODE_LENGTH = 12
 
 
 @dataclass(frozen=True)
@@ -112,12 +112,12 @@ def _require_length_type(kind: str, species: Species) -> None:
 
 def _can_be_written(code: str) -> bool:
     """Whether a label can show it: no control character, nor a mark that turns the line round."""
-    return len(code) <= LONGEST_CODE and code.isprintable() and not code.isspace()
+    return len(code) <= MAX_CODE_LENGTH and code.isprintable() and not code.isspace()
 
 
 def landed_at(order: LandFish, at: datetime) -> datetime:
     """When the fish came aboard: as given, or now less what the entry waited."""
-    waited = min(LONGEST_WAIT, timedelta(seconds=max(0.0, order.waited_s)))
+    waited = min(MAX_WAIT, timedelta(seconds=max(0.0, order.waited_s)))
     return order.landed_at or at - waited
 
 
@@ -139,7 +139,7 @@ def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
         return {}
     if order.hooked_at > landed + CLOCK_SLACK:
         return {"hooked_at": "Hooked after it was landed? Check the times"}
-    if landed - order.hooked_at > LONGEST_FIGHT:
+    if landed - order.hooked_at > MAX_FIGHT:
         return {"hooked_at": "That is more than half a day before it was landed"}
     return {}
 
@@ -181,7 +181,7 @@ def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
     kg = order.weight_kg or 0.0
     if not kg > 0:
         return "A weight must be more than nothing; leave it empty to estimate it", ""
-    if not LEAST_FISH_KG <= kg <= MOST_FISH_KG:
+    if not MIN_FISH_KG <= kg <= MAX_FISH_KG:
         return "No fish weighs that; check the number and the unit", ""
     round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
     doubt = length_weight.doubt_weight(round_kg, order.length_m, order.length_type, species)

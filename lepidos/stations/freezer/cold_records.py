@@ -17,8 +17,8 @@ from lepidos.store import temperature
 from lepidos.store.records import Bag, Move, PlaceSaid
 
 THICK_STEP_M = 0.005  # bags are taken in steps of thickness, the next thicker one
-MOST_KINDS = 60  # of bags and places, whose results are kept
-MOST_DEEP = 5  # drawers in drawers
+MAX_KINDS = 60  # of bags and places, whose results are kept
+MAX_DEEP = 5  # drawers in drawers
 
 
 @dataclass(frozen=True)
@@ -31,7 +31,7 @@ class Logs:
     def place_of_log(self, place_id: str) -> str:
         """The place whose log is that of this one: itself, or what it is a drawer of."""
         at = place_id
-        for _ in range(MOST_DEEP):
+        for _ in range(MAX_DEEP):
             said = self.said.get(at)
             if at in self.of_place or said is None or not said.within_id:
                 return at
@@ -87,7 +87,7 @@ def record_of(ctx: AppContext, logs: Logs, place_id: str, bag: Bag) -> ColdRecor
     return ctx.memo.get(
         ("cold record", ids, kind),
         lambda: ColdRecord(minute_log(ctx, ids), kind),
-        most=MOST_KINDS,
+        most=MAX_KINDS,
     )
 
 

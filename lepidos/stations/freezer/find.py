@@ -13,9 +13,9 @@ from lepidos.store import bags, trips
 from lepidos.store import places as place_store
 from lepidos.store.records import Bag, BagNow
 
-MOST_FOUND = 200
+MAX_FOUND = 200
 SMALL_WORDS = frozenset({"for", "the", "of", "a", "with", "from", "anything", "something"})
-MOST_TRIPS = 10_000
+MAX_TRIPS = 10_000
 PLACED = {"in": "", "sealed": "not yet in a freezer", "out": "taken out"}
 
 
@@ -75,7 +75,7 @@ def find_bags(ctx: AppContext, text: str, gone: bool = False) -> tuple[list[Hit]
     words = [w for w in text.casefold().replace(",", " ").split() if w not in SMALL_WORDS]
     with ctx.store.reading():
         names = {p.id: p.name for p, _ in place_store.places()}
-        trip_names = {t.id: t.name for t in trips.newest(MOST_TRIPS)}
+        trip_names = {t.id: t.name for t in trips.newest(MAX_TRIPS)}
         rows = bags.in_states(("in", "sealed", "out") if gone else ("in", "sealed"))
         parties = bags.party_names({bag.party_id for bag, _ in rows if bag.party_id})
     texts: dict[tuple[str, str], str] = {}
@@ -93,7 +93,7 @@ def find_bags(ctx: AppContext, text: str, gone: bool = False) -> tuple[list[Hit]
         if all(_fits(word, said, bag) for word in words):
             name = f"{ctx.guide.known_or_named(bag.species).name} {ctx.guide.piece(bag.piece).name}"
             found.append(Hit(bag, now, name, where, party, trip))
-    return found[:MOST_FOUND], len(found)
+    return found[:MAX_FOUND], len(found)
 
 
 def _words_of(ctx: AppContext, bag: Bag) -> str:

@@ -49,7 +49,7 @@ class BagRow:
         """Width and length of the bag as it is drawn: from what is in it where nobody said."""
         if self.bag.width_m and self.bag.length_m:
             return self.bag.width_m, self.bag.length_m
-        return places.LEAST_WIDE_M, max(places.LEAST_LONG_M, self.longest_m + HEAD_ROOM_M)
+        return places.MIN_WIDE_M, max(places.MIN_LONG_M, self.longest_m + HEAD_ROOM_M)
 
     @property
     def code(self) -> str:

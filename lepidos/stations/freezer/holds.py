@@ -19,7 +19,7 @@ from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, BagNow, Move
 
 USUAL_RULE = "fda"  # the longer one
-LEAST_DAYS = 1  # a warm spell that takes less is not told
+MIN_DAYS = 1  # a warm spell that takes less is not told
 
 
 def rule_now() -> tuple[str, HoldRule]:

@@ -14,7 +14,7 @@ from lepidos.core.errors import BadInput, LepidosError
 from lepidos.core.freezer.temperature_log import Readings
 from lepidos.exchange.logger_csv import read_log
 from lepidos.exchange.logger_layout import confirmed, layout_of
-from lepidos.exchange.text_files import MOST_BYTES, text_of
+from lepidos.exchange.text_files import MAX_BYTES, text_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.temperature import check_times, keep_readings
 from lepidos.store import places as place_store
@@ -67,8 +67,8 @@ class _NewIn:
 
 def _take_new(ctx: AppContext, place: Place, file: Path, size: int) -> Receipt | None:
     """The readings of a file that are later than the place's own; None when there are none."""
-    if size > MOST_BYTES:
-        raise BadInput(f"The file is over {MOST_BYTES // 1024 // 1024} MB; begin a new one")
+    if size > MAX_BYTES:
+        raise BadInput(f"The file is over {MAX_BYTES // 1024 // 1024} MB; begin a new one")
     text = text_of(file.read_bytes())
     layout = layout_of(text)
     with ctx.store.reading():

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused
 from lepidos.core.freezer.thawing_time import thawing_hours
-from lepidos.core.freezer.use_next import MOST_PEOPLE, Choice, meals_for, meals_left
+from lepidos.core.freezer.use_next import MAX_PEOPLE, Choice, meals_for, meals_left
 from lepidos.core.freezer.use_next import Meal as Suggested
 from lepidos.core.pack.labels import count, show_code
 from lepidos.guide.freezing import raw_holds, usual_freezing
@@ -27,7 +27,7 @@ from lepidos.store.records import Bag, BagNow, Meal
 SHOWN = 6
 SUPPER = time(18, 0)  # when a meal is on the table (practice)
 USUAL_PEOPLE, USUAL_A_WEEK = 4, 1.0
-LONGEST_AHEAD = timedelta(days=366)
+MAX_AHEAD = timedelta(days=366)
 
 
 @dataclass(frozen=True)
@@ -76,11 +76,11 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
 
     Raises Refused.
     """
-    if not 1 <= asked.people <= MOST_PEOPLE:
-        raise Refused({"people": f"For 1 to {MOST_PEOPLE} people"})
+    if not 1 <= asked.people <= MAX_PEOPLE:
+        raise Refused({"people": f"For 1 to {MAX_PEOPLE} people"})
     if asked.thaw not in usual_freezing().thawing:
         raise Refused({"thaw": "Choose how to thaw"})
-    if abs(asked.on - ctx.clock().astimezone(zone).date()) > LONGEST_AHEAD:
+    if abs(asked.on - ctx.clock().astimezone(zone).date()) > MAX_AHEAD:
         raise Refused({"on": "A day from today on, within a year"})
     eaten_at = datetime.combine(asked.on, SUPPER, zone)
     with ctx.store.reading():
@@ -163,11 +163,11 @@ def plan_meal(ctx: AppContext, key: str, order: PlanMeal) -> Receipt:
         ahead = order.on - at.astimezone(zone).date()
         if not order.codes:
             raise Refused({"codes": "Choose at least one bag"})
-        if not timedelta(0) <= ahead <= LONGEST_AHEAD:
+        if not timedelta(0) <= ahead <= MAX_AHEAD:
             raise Refused({"on": "A day from today on, within a year"})
         eaten_at = datetime.combine(order.on, SUPPER, zone)
-        if not 1 <= order.people <= MOST_PEOPLE or order.thaw not in usual_freezing().thawing:
-            raise Refused({"people": f"For 1 to {MOST_PEOPLE} people"})
+        if not 1 <= order.people <= MAX_PEOPLE or order.thaw not in usual_freezing().thawing:
+            raise Refused({"people": f"For 1 to {MAX_PEOPLE} people"})
         said, hours, names = all_logs().said, 0.0, []
         spoken_for = {c for meal in meal_store.meals(at) for c in json.loads(meal.codes)}
         for code in order.codes:
@@ -218,8 +218,8 @@ def say_house(ctx: AppContext, key: str, order: SayHouse) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         problems = {}
-        if not 1 <= order.people <= MOST_PEOPLE:
-            problems["people"] = f"1 to {MOST_PEOPLE} people"
+        if not 1 <= order.people <= MAX_PEOPLE:
+            problems["people"] = f"1 to {MAX_PEOPLE} people"
         if not 0.25 <= order.a_week <= 21:
             problems["a_week"] = "From once a month (0.25) to 21 times a week"
         if problems:

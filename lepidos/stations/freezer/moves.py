@@ -19,7 +19,7 @@ REASONS = {
     "spoiled": "thrown away",
     "missing": "missing",
 }
-LONGEST_NOTE = 80
+MAX_NOTE_LENGTH = 80
 
 
 @dataclass(frozen=True)
@@ -67,8 +67,8 @@ def take_out(ctx: AppContext, key: str, order: TakeOut) -> Receipt:
         if order.why not in REASONS:
             raise Refused({"why": f"Say one of: {', '.join(REASONS)}"})
         note = one_line(order.note, 10_000)
-        if len(note) > LONGEST_NOTE:
-            raise Refused({"note": f"Keep it under {LONGEST_NOTE} letters"})
+        if len(note) > MAX_NOTE_LENGTH:
+            raise Refused({"note": f"Keep it under {MAX_NOTE_LENGTH} letters"})
         if not order.codes:
             raise Refused({"codes": "Choose at least one bag"})
         found = [_bag(text) for text in dict.fromkeys(order.codes)]

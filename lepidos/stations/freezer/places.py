@@ -20,10 +20,10 @@ from lepidos.store.earlier import Act
 from lepidos.store.records import Bag, Place, PlaceSaid
 
 COLDEST_C, WARMEST_C = -80.0, 15.0
-MOST_LITRES = 5000.0
-MOST_KG_DAY = 500.0
-LEAST_WIDE_M, LEAST_LONG_M = 0.15, 0.17
-LONGEST_NAME = 60
+MAX_LITRES = 5000.0
+MAX_KG_DAY = 500.0
+MIN_WIDE_M, MIN_LONG_M = 0.15, 0.17
+MAX_NAME_LENGTH = 60
 DAY = timedelta(hours=24)
 _PLACE = re.compile(r"/freezer/places/([0-9A-Z]{26})")
 FELT_C = 1.0  # neighbours that get less warm than this are not told
@@ -43,8 +43,8 @@ def add_place(ctx: AppContext, key: str, order: AddPlace) -> Receipt:
         name = one_line(order.name, 10_000)
         if not name:
             raise Refused({"name": "Give the place a name, such as “chest, top basket”"})
-        if len(name) > LONGEST_NAME:
-            raise Refused({"name": f"Keep it under {LONGEST_NAME} letters"})
+        if len(name) > MAX_NAME_LENGTH:
+            raise Refused({"name": f"Keep it under {MAX_NAME_LENGTH} letters"})
         if place_store.place_named(name):
             raise Refused({"name": "There is a place of that name already"})
         place = place_store.add_place(ctx.ids, at, name)
@@ -105,12 +105,12 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
         if not COLDEST_C <= order.celsius <= WARMEST_C:
             low, high = (format_temperature(c, order.system) for c in (COLDEST_C, WARMEST_C))
             problems["celsius"] = f"A freezer is between {low} and {high}"
-        if not 0 <= order.litres <= MOST_LITRES:
-            problems["litres"] = f"Up to {MOST_LITRES:g} litres; empty when nobody knows"
+        if not 0 <= order.litres <= MAX_LITRES:
+            problems["litres"] = f"Up to {MAX_LITRES:g} litres; empty when nobody knows"
         if order.cooling not in usual_freezing().cooling:
             problems["cooling"] = "Choose how it takes the heat off"
-        if not 0 <= order.kg_day <= MOST_KG_DAY:
-            most = format_mass(MOST_KG_DAY, order.system)
+        if not 0 <= order.kg_day <= MAX_KG_DAY:
+            most = format_mass(MAX_KG_DAY, order.system)
             problems["kg_day"] = f"Up to {most} a day; empty when nobody knows"
         if order.kind not in usual_freezing().kinds:
             problems["kind"] = "Choose what it is"
@@ -175,8 +175,8 @@ class Tonight:
 
 def block_of(bag: Bag, thick_m: float) -> Block:
     """A bag as it freezes and thaws; the smallest usual one where nobody knows its size."""
-    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else LEAST_LONG_M
-    return Block(thick_m, bag.width_m or LEAST_WIDE_M, long_m)
+    long_m = max(0.05, bag.length_m - HEAD_ROOM_M) if bag.length_m else MIN_LONG_M
+    return Block(thick_m, bag.width_m or MIN_WIDE_M, long_m)
 
 
 def set_to(said: PlaceSaid | None) -> float:

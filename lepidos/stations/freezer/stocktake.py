@@ -13,7 +13,7 @@ from lepidos.store import bags, entries
 from lepidos.store import places as place_store
 from lepidos.store.records import Stocktake
 
-MOST_CODES = 5000
+MAX_CODES = 5000
 
 
 @dataclass(frozen=True)
@@ -40,12 +40,12 @@ def count_place(ctx: AppContext, key: str, order: CountPlace) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         place = place_store.place(order.place_id)
-        if len(order.codes) > MOST_CODES:
-            raise Refused({"codes": f"At most {MOST_CODES} bags at a time"})
+        if len(order.codes) > MAX_CODES:
+            raise Refused({"codes": f"At most {MAX_CODES} bags at a time"})
         seen, wrong = _codes(order.codes)
         if wrong:
             raise Refused({"codes": f"No bag has the code {', '.join(wrong[:5])}"})
-        listed = {bag.code for bag, _ in bags.first_expiring(place.id, MOST_CODES)}
+        listed = {bag.code for bag, _ in bags.first_expiring(place.id, MAX_CODES)}
         missing, strange = sorted(listed - seen), sorted(seen - listed)
         row = place_store.add_stocktake(
             ctx.ids,

@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from lepidos.core.errors import BadInput, Conflict, OutOfRange, Refused
 from lepidos.core.freezer.temperature_log import (
+    MAX_MINUTES,
     MINUTE_S,
-    MOST_MINUTES,
     Readings,
     by_minute,
     gaps,
@@ -37,8 +37,8 @@ from lepidos.store import bags, entries, settings, temperature
 from lepidos.store import places as place_store
 from lepidos.store.records import Bag, BagNow
 
-LONGEST_NAME = 80
-MOST_OFFERED = 3
+MAX_NAME_LENGTH = 80
+MAX_OFFERED = 3
 SHOWN = 3
 EARLIEST_S = 946_684_800  # the year 2000
 LATEST_S = 253_402_000_000  # the end of the year 9999
@@ -78,10 +78,10 @@ class OfferedLogs:
         first = layout.first - 1
         shown = tuple(lines[max(0, first - 1) : first + SHOWN])
         reading = first_reading(text, layout)
-        offered = Offered(token, place_id, one_line(name, LONGEST_NAME), layout, shown, reading)
+        offered = Offered(token, place_id, one_line(name, MAX_NAME_LENGTH), layout, shown, reading)
         with self._lock:
             self._kept[token] = offered, zlib.compress(text.encode(), 1)
-            while len(self._kept) > MOST_OFFERED:
+            while len(self._kept) > MAX_OFFERED:
                 self._kept.popitem(last=False)
         return offered
 
@@ -140,7 +140,7 @@ def _check_span(place_id: str, log: Readings) -> None:
     rows = [row for row in temperature.logs() if row.place_id == place_id]
     first = min([int(log.at_s[0]), *(int(row.first_at.timestamp()) for row in rows)])
     last = max([int(log.at_s[-1]), *(int(row.last_at.timestamp()) for row in rows)])
-    if (last - first) // MINUTE_S >= MOST_MINUTES:
+    if (last - first) // MINUTE_S >= MAX_MINUTES:
         why = "With these, the place's readings reach over ten years; take older ones out first"
         raise Refused({"file": why})
 
@@ -195,7 +195,7 @@ def take_readings(ctx: AppContext, key: str, order: TakeReadings) -> Receipt:
     """Take them in, all or none. Raises Refused, Unknown."""
 
     def do(at: datetime) -> Receipt:
-        name = one_line(order.sensor, LONGEST_NAME) or "sensor"
+        name = one_line(order.sensor, MAX_NAME_LENGTH) or "sensor"
         try:
             log = readings(order.at_s, order.celsius)
         except (BadInput, OutOfRange) as error:

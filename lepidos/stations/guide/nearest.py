@@ -22,7 +22,7 @@ from lepidos.stations.guide.own_guide import follow_file, read_own
 from lepidos.store import ownguide, trips
 
 NAMELESS = "unknown fish"
-MOST_LETTERS = 30
+MAX_LETTERS = 30
 _WORDS = re.compile(r"[^\W_][\w '’.-]*")
 
 
@@ -43,8 +43,8 @@ def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
     Raises Refused with the fields that cannot be, Unknown.
     """
     called = " ".join(order.called.split()) or NAMELESS
-    if len(called) > MOST_LETTERS or not _WORDS.fullmatch(called):
-        raise Refused({"called": f"A name of letters, at most {MOST_LETTERS}, or nothing"})
+    if len(called) > MAX_LETTERS or not _WORDS.fullmatch(called):
+        raise Refused({"called": f"A name of letters, at most {MAX_LETTERS}, or nothing"})
     near = ctx.guide.one(order.landing.species)
     near = ctx.guide.one(near.nearest) if near.nearest else near
     name = name_of(called, near)

@@ -20,8 +20,8 @@ from lepidos.store import fishes, ownguide
 from lepidos.store.earlier import Act
 
 KINDS = ("species", "plan")
-LONGEST = 60_000
-MOST_TRIED, MOST_LINES, MOST_WORDS = 12, 6, 800
+MAX_LENGTH = 60_000
+MAX_TRIED, MAX_LINES, MAX_WORDS = 12, 6, 800
 _KEY = re.compile(r"[a-z][a-z0-9_]{1,39}")
 
 
@@ -115,7 +115,7 @@ def save_own(ctx: AppContext, key: str, order: SaveOwn) -> Receipt:
             raise Refused({"kind": "Say species or plan"})
         if not _KEY.fullmatch(order.key):
             raise Refused({"own_key": "A short name in small letters, as in harbour_bass"})
-        if len(order.toml) > LONGEST:
+        if len(order.toml) > MAX_LENGTH:
             raise Refused({"toml": "That is too long"})
         trial = ctx.guide.copy()
         try:
@@ -188,30 +188,30 @@ def _look_again(guide: Guide, kind: str, key: str) -> str:
     told = [f"{words} ({species}: {rule})" for species, rule, words in faults]
     if any(fault.rule in GRAVE for fault in faults.values()):
         grave = [line for line, f in zip(told, faults.values(), strict=True) if f.rule in GRAVE]
-        raise Refused({"toml": "; ".join(grave[:MOST_LINES])[:MOST_WORDS]})
+        raise Refused({"toml": "; ".join(grave[:MAX_LINES])[:MAX_WORDS]})
     if not told:
         return ""
-    more = f"; and {len(told) - MOST_LINES} more" if len(told) > MOST_LINES else ""
-    return "Look at its plan again: " + "; ".join(told[:MOST_LINES])[:MOST_WORDS] + more
+    more = f"; and {len(told) - MAX_LINES} more" if len(told) > MAX_LINES else ""
+    return "Look at its plan again: " + "; ".join(told[:MAX_LINES])[:MAX_WORDS] + more
 
 
 def _concerned(guide: Guide, kind: str, key: str) -> Iterable[Species]:
     """The fish that a text changes: itself, or those that are cut by a plan, a few of each."""
     if kind == "species":
         return [guide.species[key]]
-    return [one for one in guide.species.values() if one.body_plan == key][:MOST_TRIED]
+    return [one for one in guide.species.values() if one.body_plan == key][:MAX_TRIED]
 
 
 def _in_words(error: ValueError) -> str:
     """What does not hold, field by field, without the reader's own language."""
     if not isinstance(error, ValidationError):
-        return str(error)[:MOST_WORDS]
+        return str(error)[:MAX_WORDS]
     lines = [
         f"{'.'.join(str(part) for part in e['loc']) or 'the whole'}: {e['msg']}"
-        for e in error.errors()[:MOST_LINES]
+        for e in error.errors()[:MAX_LINES]
     ]
     more = error.error_count() - len(lines)
-    return "; ".join(lines)[:MOST_WORDS] + (f"; and {more} more" if more > 0 else "")
+    return "; ".join(lines)[:MAX_WORDS] + (f"; and {more} more" if more > 0 else "")
 
 
 def _undo_own(ctx: AppContext, act: str, at: datetime) -> str:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from lepidos.core.pack.portions import PACKED
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext, state_of_file
 from lepidos.stations.base.contradictions import how_many
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
@@ -18,7 +18,7 @@ from lepidos.store import bags, entries, portions
 from lepidos.store.records import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then
-LONGEST_LAST = 44  # letters that stand in two lines of the header
+MAX_LAST_LENGTH = 44  # letters that stand in two lines of the header
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def in_short(said: str) -> str:
     """
     said = re.split(r"[.;?!] ", said, maxsplit=1)[0].rstrip(".")
     for between in (", ", ": "):
-        while len(said) > LONGEST_LAST and between in said:
+        while len(said) > MAX_LAST_LENGTH and between in said:
             said = said.rpartition(between)[0]
     return said
 
@@ -107,7 +107,7 @@ def _header(ctx: AppContext, trip: Trip) -> Header:
         set_aside=tuple(set_aside(ctx, trip.id)),
         unprinted=tuple(ctx.labels.unprinted.values()),
         clock_back=_clock_back(ctx),
-        beyond=max(0, waiting - MOST_FISH),
+        beyond=max(0, waiting - MAX_FISH),
         contradictions=how_many(ctx),
         last=in_short(latest.sentence) if latest else "",
         last_at=latest.at if latest else None,

@@ -14,7 +14,7 @@ from lepidos.store.database import has_all
 from lepidos.store.file_problems import FileProblem
 from lepidos.store.ids import clock_is_behind
 
-LEAST_FREE_MB = 500  # common practice, no source
+MIN_FREE_MB = 500  # common practice, no source
 OLD_COPY = timedelta(days=3)  # of a crew that lands every day; common practice, no source
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
@@ -62,7 +62,7 @@ def _data_file(ctx: AppContext, found: str) -> Check:
 def _room(ctx: AppContext) -> Check:
     free = shutil.disk_usage(ctx.store.path.parent).free / 1e6
     said = f"{free / 1000:.1f} GB free where the data file is."
-    if free < LEAST_FREE_MB:
+    if free < MIN_FREE_MB:
         return Check("Room", False, f"{said} Make room before the disk is full.")
     return Check("Room", True, said)
 

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from lepidos.core.cold.freshness import quality_index
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.freezer.storage_life import best_by
-from lepidos.core.limits import LEAST_PIECE_KG
+from lepidos.core.limits import MIN_PIECE_KG
 from lepidos.core.pack import labels
 from lepidos.core.pack.findings import shortened
 from lepidos.core.pack.portions import (
@@ -157,7 +157,7 @@ def bag_weight(kg: float | None, expected_kg: float, system: System) -> tuple[fl
     """A bag's weight, and a question when it is far from what was planned. Raises Refused."""
     if kg is None:
         return expected_kg, ""
-    if not LEAST_PIECE_KG <= kg <= 60:
+    if not MIN_PIECE_KG <= kg <= 60:
         raise Refused({"weight": "A bag weighs more than nothing and at most 60 kg"})
     if expected_kg / ODD_BAG <= kg <= expected_kg * ODD_BAG:
         return kg, ""

@@ -14,10 +14,10 @@ from lepidos.stations.pack.seal import parts_of, require_kin
 from lepidos.stations.trips.trips import view_in_transaction
 from lepidos.store import packing, trips
 
-MOST_PER_BAG = 12
-LEAST_SERVING_KG, MOST_SERVING_KG = 0.02, 5.0
-LEAST_SIDE_M, MOST_SIDE_M = 0.05, 1.0
-MOST_HELD = 10_000.0
+MAX_PER_BAG = 12
+MIN_SERVING_KG, MAX_SERVING_KG = 0.02, 5.0
+MIN_SIDE_M, MAX_SIDE_M = 0.05, 1.0
+MAX_HELD = 10_000.0
 
 
 @dataclass(frozen=True)
@@ -64,10 +64,10 @@ def set_rule(ctx: AppContext, key: str, order: SetRule) -> Receipt:
 def require_servings(serving_kg: float, per_bag: int) -> None:
     """Raises Refused with the field."""
     problems = {}
-    if not LEAST_SERVING_KG <= serving_kg <= MOST_SERVING_KG:
+    if not MIN_SERVING_KG <= serving_kg <= MAX_SERVING_KG:
         problems["serving"] = "A serving is between 20 g and 5 kg"
-    if not 1 <= per_bag <= MOST_PER_BAG:
-        problems["per_bag"] = f"1 to {MOST_PER_BAG} servings in a bag"
+    if not 1 <= per_bag <= MAX_PER_BAG:
+        problems["per_bag"] = f"1 to {MAX_PER_BAG} servings in a bag"
     if problems:
         raise Refused(problems)
 
@@ -173,12 +173,12 @@ def count_supply(ctx: AppContext, key: str, order: CountSupply) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         problems = {}
-        if not LEAST_SIDE_M <= order.width_m <= MOST_SIDE_M:
+        if not MIN_SIDE_M <= order.width_m <= MAX_SIDE_M:
             problems["width"] = "A bag is between 5 and 100 cm wide"
-        if order.length_m and not LEAST_SIDE_M <= order.length_m <= MOST_SIDE_M:
+        if order.length_m and not MIN_SIDE_M <= order.length_m <= MAX_SIDE_M:
             problems["length"] = "A bag is between 5 and 100 cm long; empty for a roll"
-        if not 0 <= order.held <= MOST_HELD:
-            problems["held"] = f"Count what is there, 0 to {MOST_HELD:.0f}"
+        if not 0 <= order.held <= MAX_HELD:
+            problems["held"] = f"Count what is there, 0 to {MAX_HELD:.0f}"
         elif order.length_m and order.held != int(order.held):
             problems["held"] = "Bags are counted in whole numbers"
         if problems:
@@ -204,8 +204,8 @@ def count_labels(ctx: AppContext, key: str, order: CountLabels) -> Receipt:
     """Keep the count. Raises Refused."""
 
     def do(at: datetime) -> Receipt:
-        if not 0 <= order.held <= MOST_HELD:
-            raise Refused({"labels": f"Count what is there, 0 to {MOST_HELD:.0f}"})
+        if not 0 <= order.held <= MAX_HELD:
+            raise Refused({"labels": f"Count what is there, 0 to {MAX_HELD:.0f}"})
         row = packing.count_labels(ctx.ids, at, order.held)
         return Receipt("label count", row.id, f"{count(order.held, 'label')} on the roll")
 

@@ -16,7 +16,7 @@ from lepidos.store import boards, entries, portions, sessions
 from lepidos.store.records import Fish
 
 LEARN_FROM = 200  # weighed bags of a kind of piece
-MOST_KINDS = 400
+MAX_KINDS = 400
 
 
 def guide_profile(ctx: AppContext, species: Species, zone: str) -> FilletProfile:
@@ -24,7 +24,7 @@ def guide_profile(ctx: AppContext, species: Species, zone: str) -> FilletProfile
     return ctx.memo.get(
         ("profile", species.key, zone, ctx.guide.edition),
         lambda: fillet_profile(ctx.guide.body_of(species), ctx.guide.plan_of(species), zone),
-        most=MOST_KINDS,
+        most=MAX_KINDS,
     )
 
 
@@ -74,7 +74,7 @@ def learned_profile(
             ctx.guide.edition,
         ),
         lambda: _learn(ctx, species, piece, zone, cutter, mark),
-        most=MOST_KINDS,
+        most=MAX_KINDS,
     )
 
 

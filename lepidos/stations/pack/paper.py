@@ -5,7 +5,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack import labels
-from lepidos.exchange.labellayout import LEAST_MM, MOST_MM
+from lepidos.exchange.labellayout import MAX_MM, MIN_MM
 from lepidos.exchange.labelpdf import HEIGHT_MM, WIDTH_MM
 from lepidos.guide import label_words
 from lepidos.guide.freezing import usual_freezing
@@ -31,9 +31,9 @@ def choose_label(ctx: AppContext, key: str, order: ChooseLabel) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         problems = {
-            field: f"A label is between {LEAST_MM:g} and {MOST_MM:g} mm"
+            field: f"A label is between {MIN_MM:g} and {MAX_MM:g} mm"
             for field, mm in (("width_mm", order.width_mm), ("height_mm", order.height_mm))
-            if not LEAST_MM <= mm <= MOST_MM
+            if not MIN_MM <= mm <= MAX_MM
         }
         if problems:
             raise Refused(problems)

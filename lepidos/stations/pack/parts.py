@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.anatomy import FilletProfile, Polygon, zone_extent
-from lepidos.core.limits import MOST_FISH_M
+from lepidos.core.limits import MAX_FISH_M
 from lepidos.core.pack.bag_plan import Part
 from lepidos.core.pack.bag_sizes import Shape
 from lepidos.core.pack.outlines import portion_outline
@@ -43,9 +43,9 @@ from lepidos.store.records import Portion as Portioned
 # A piece whose place on the fish nobody drew is taken for an oval of these proportions, length to
 # width to thickness (from memory: a cheek, a roe).
 OVAL = (1.6, 1.0, 0.4)
-MOST_PORTIONED = 4000
-LEAST_M = 0.004  # no piece that is weighed is thinner or narrower on a drawing
-MOST_M, MOST_THICK_M = MOST_FISH_M, 1.0
+MAX_PORTIONED = 4000
+MIN_M = 0.004  # no piece that is weighed is thinner or narrower on a drawing
+MAX_M, MAX_THICK_M = MAX_FISH_M, 1.0
 
 
 @dataclass(frozen=True)
@@ -172,7 +172,7 @@ def _portioned(
     return ctx.memo.get(
         ("portioned", ctx.guide.edition, marks, *size),
         lambda: _portion(ctx, row, marks, now, zone),
-        most=MOST_PORTIONED,
+        most=MAX_PORTIONED,
     )
 
 
@@ -188,7 +188,7 @@ def _portion(
     if profile is None and zone:
         body, body_plan = ctx.guide.body_of(row.species), ctx.guide.plan_of(row.species)
         start, end = zone_extent(body, body_plan, zone)
-        length = max(LEAST_M, (end - start) * total_length_m(now, row.species))
+        length = max(MIN_M, (end - start) * total_length_m(now, row.species))
         profile = guide_profile(ctx, row.species, zone)
     if profile is None:
         return used, plan, [_oval(row.weighing.kg)], [portion_outline((), 0.0, 1.0)]
@@ -229,8 +229,8 @@ def _oval(kg: float) -> Shape:
 
 def _lying(length_m: float, width_m: float, thick_m: float) -> Shape:
     """A shape that can be drawn: an odd fish of the crew's own must not stop all the others."""
-    length_m, width_m = (min(MOST_M, max(LEAST_M, side)) for side in (length_m, width_m))
-    return Shape(length_m, width_m, min(MOST_THICK_M, max(LEAST_M, thick_m)))
+    length_m, width_m = (min(MAX_M, max(MIN_M, side)) for side in (length_m, width_m))
+    return Shape(length_m, width_m, min(MAX_THICK_M, max(MIN_M, thick_m)))
 
 
 def of_parts(rows: Sequence[PartRow]) -> dict[str, PartRow]:

@@ -12,9 +12,9 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import packing, trips
 from lepidos.store.records import PartyWish
 
-LONGEST_NOTE = 40
-LONGEST_GUEST = 20
-MOST_GUESTS = 12
+MAX_NOTE_LENGTH = 40
+MAX_GUEST_LENGTH = 20
+MAX_GUESTS = 12
 
 
 @dataclass(frozen=True)
@@ -40,14 +40,16 @@ def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
         if party.trip_id != trip.id:
             raise Refused({"party": "That party is not on this trip"})
         note = one_line(order.note, 10_000)
-        if len(note) > LONGEST_NOTE:
-            raise Refused({"note": f"Keep it under {LONGEST_NOTE} letters: it stands on labels"})
+        if len(note) > MAX_NOTE_LENGTH:
+            raise Refused({"note": f"Keep it under {MAX_NOTE_LENGTH} letters: it stands on labels"})
         guest = one_line(order.guest, 10_000)
-        if len(guest) > LONGEST_GUEST:
-            raise Refused({"guest": f"Keep a name under {LONGEST_GUEST} letters: it is on labels"})
+        if len(guest) > MAX_GUEST_LENGTH:
+            raise Refused(
+                {"guest": f"Keep a name under {MAX_GUEST_LENGTH} letters: it is on labels"}
+            )
         others = {row.guest for row in packing.guests_of(trip.id).get(party.id, ())} - {guest}
-        if guest and len(others) >= MOST_GUESTS:
-            raise Refused({"guest": f"{MOST_GUESTS} guests of a party are as many as it takes"})
+        if guest and len(others) >= MAX_GUESTS:
+            raise Refused({"guest": f"{MAX_GUESTS} guests of a party are as many as it takes"})
         known = {*usual_packing().advisory, *ctx.guide.species}
         if unknown := sorted(set(order.without) - known):
             raise Refused({"without": f"The guide does not know “{unknown[0][:40]}”"})

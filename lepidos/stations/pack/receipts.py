@@ -22,7 +22,7 @@ SHARED_BY = {
     "time": "by the time at the board",
     "equal": "in equal parts",
 }
-LONGEST_NAME = 60
+MAX_NAME_LENGTH = 60
 
 
 @dataclass(frozen=True)
@@ -42,8 +42,8 @@ def add_cost(ctx: AppContext, key: str, order: AddCost) -> Receipt:
         trip = trips.get(order.trip_id)
         problems: dict[str, str] = {}
         name, coins, code = one_line(order.name, 10_000), 0, currency()
-        if not 1 <= len(name) <= LONGEST_NAME:
-            problems["cost"] = f"Say what it was for, under {LONGEST_NAME} letters"
+        if not 1 <= len(name) <= MAX_NAME_LENGTH:
+            problems["cost"] = f"Say what it was for, under {MAX_NAME_LENGTH} letters"
         if order.shared_by not in SHARED_BY:
             problems["shared_by"] = "Choose how it is shared"
         try:

@@ -22,7 +22,7 @@ from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import bags, fishes, packing, portions
 from lepidos.store.records import Bag
 
-MOST_PARTS = 60
+MAX_PARTS = 60
 
 
 @dataclass(frozen=True)
@@ -80,8 +80,8 @@ def parts_of(ctx: AppContext, view: TripView, keys: Sequence[str]) -> list[PartR
     Raises: Refused for none or too many; Conflict for one that does not wait any more.
     """
     wanted = tuple(dict.fromkeys(keys))
-    if not 1 <= len(wanted) <= MOST_PARTS:
-        raise Refused({"parts": f"A bag holds 1 to {MOST_PARTS} pieces"})
+    if not 1 <= len(wanted) <= MAX_PARTS:
+        raise Refused({"parts": f"A bag holds 1 to {MAX_PARTS} pieces"})
     rule = packing.sharing_of(view.trip.id)
     pooled = pooled_fish(ctx, view, rule)
     weighings = frozenset(key.partition(":")[0] for key in wanted)

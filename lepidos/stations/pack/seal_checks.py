@@ -7,14 +7,14 @@ from lepidos.stations.pack.planned import PlannedBag
 
 TIGHT = 0.75  # of the bag below its head room; common practice, no source
 THICK_M = 0.04  # from here on the middle freezes markedly later (practice, no source)
-MOST_SHOWN = 4
+MAX_SHOWN = 4
 
 
 def seal_checks(ctx: AppContext, bag: PlannedBag) -> tuple[str, ...]:
     """The checks of the guide that matter for a bag, most important first, at most four."""
     usual = usual_packing()
     matter = _matters(ctx, bag)
-    return tuple(c.text for c in usual.seal_checks if c.when in matter)[:MOST_SHOWN]
+    return tuple(c.text for c in usual.seal_checks if c.when in matter)[:MAX_SHOWN]
 
 
 def _matters(ctx: AppContext, bag: PlannedBag) -> set[str]:

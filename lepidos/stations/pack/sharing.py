@@ -21,7 +21,7 @@ WAYS = {
     TROPHY: "each keeps its heaviest fish, the rest pooled",
     TURN: "all fish pooled, drawn in turn",
 }
-MOST_SHARE = 100
+MAX_SHARE = 100
 
 
 @dataclass(frozen=True)
@@ -46,8 +46,8 @@ def share_out(ctx: AppContext, key: str, order: ShareOut) -> Receipt:
         shares = {party: share for party, share in order.shares if party in parties}
         if order.how == SHARES:
             for party, share in shares.items():
-                if not 0 <= share <= MOST_SHARE:
-                    raise Refused({f"share-{party}": f"A whole number from 0 to {MOST_SHARE}"})
+                if not 0 <= share <= MAX_SHARE:
+                    raise Refused({f"share-{party}": f"A whole number from 0 to {MAX_SHARE}"})
             if not any(shares.values()):
                 raise Refused({"how": "Somebody must have a share"})
         row = packing.set_sharing(ctx.ids, at, trip.id, order.how, json.dumps(shares))

@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from lepidos.core.limits import LEAST_PIECE_KG
+from lepidos.core.limits import MIN_PIECE_KG
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
 from lepidos.stations.base.wishes import said_to
@@ -16,7 +16,7 @@ from lepidos.store import fishes, sessions
 from lepidos.store.records import Fish, FishNow, Weighing
 from lepidos.store.standing import by_fish
 
-MOST_FISH_KEPT = 1200
+MAX_FISH_KEPT = 1200
 
 
 def parts_to_come(
@@ -41,7 +41,7 @@ def parts_to_come(
                 said_to(ctx, fish), *learned, view.trip.timezone, view.parties, ctx.guide.edition,
             ),
             lambda f=fish, n=now, o=off: _of_fish(ctx, view, rules, pooled, f, n, o),  # type: ignore[misc]
-            most=MOST_FISH_KEPT,
+            most=MAX_FISH_KEPT,
         )  # fmt: skip
     return found
 
@@ -61,7 +61,7 @@ def _of_fish(
         piece, _, side = slot.partition(".")
         if ctx.guide.piece(piece).counts_as == "rest" or f"{piece}.{side}" in off:
             continue
-        if expected.value < LEAST_PIECE_KG:
+        if expected.value < MIN_PIECE_KG:
             continue
         weighing = _to_come(fish.id, piece, side, expected.value, fish.landed_at)
         row = piece_row(ctx, view, weighing, fish, 0.0)

@@ -16,7 +16,7 @@ from lepidos.store import fishes, portions, sessions
 from lepidos.store.records import Fish, FishNow, PartSaid, Portion, Weighing
 from lepidos.store.standing import by_fish
 
-MOST_FISH_KEPT, MOST_PIECES_KEPT = 400, 1200  # those of a large table
+MAX_FISH_KEPT, MAX_PIECES_KEPT = 400, 1200  # those of a large table
 
 
 def parts_waiting(
@@ -59,7 +59,7 @@ def parts_waiting(
                 said_to(ctx, fish), *common,
             )  # fmt: skip
             make = partial(_of_fish, ctx, view, rules, pooled, fish, now, pieces, state)
-            found += ctx.memo.get(("waiting", now, pieces, *state), make, most=MOST_FISH_KEPT)
+            found += ctx.memo.get(("waiting", now, pieces, *state), make, most=MAX_FISH_KEPT)
     return found
 
 
@@ -104,5 +104,5 @@ def _of_fish(
             return [one for one in every if one.portion.index not in done]
 
         key = ("parts", weighing, sealed, laid, marks, as_cut, *state)
-        found += ctx.memo.get(key, parts, most=MOST_PIECES_KEPT)
+        found += ctx.memo.get(key, parts, most=MAX_PIECES_KEPT)
     return found

@@ -8,13 +8,13 @@ from lepidos.core.pack.labels import count, one_line, sentence
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.base.trials import enter as enter_trial
-from lepidos.stations.schedule.order import MOST_BOARDS, ONE_BOARD, bench_order
-from lepidos.stations.trips.trips import LONGEST_NAME
+from lepidos.stations.schedule.order import MAX_BOARDS, ONE_BOARD, bench_order
+from lepidos.stations.trips.trips import MAX_NAME_LENGTH
 from lepidos.store import boards, fish_now, fishes, trips, work
 from lepidos.store.earlier import Act
 from lepidos.store.records import Board
 
-LONGEST_BREAK = timedelta(hours=6)
+MAX_BREAK = timedelta(hours=6)
 NOBODYS = "The board"  # of a crew that named none
 
 
@@ -40,12 +40,12 @@ def add_board(ctx: AppContext, key: str, order: AddBoard) -> Receipt:
         open_now = [b for b in boards.of_trip(trip.id) if not b.closed]
         if not name:
             raise Refused({"cutter": "Say who cuts"})
-        if len(name) > LONGEST_NAME:
-            raise Refused({"cutter": f"Keep it under {LONGEST_NAME} letters"})
+        if len(name) > MAX_NAME_LENGTH:
+            raise Refused({"cutter": f"Keep it under {MAX_NAME_LENGTH} letters"})
         if name.lower() in {b.name.lower() for b in open_now}:
             raise Refused({"cutter": f"{name} has a board already"})
-        if len(open_now) >= MOST_BOARDS:
-            raise Refused({"cutter": f"At most {count(MOST_BOARDS, 'board')}; close one first"})
+        if len(open_now) >= MAX_BOARDS:
+            raise Refused({"cutter": f"At most {count(MAX_BOARDS, 'board')}; close one first"})
         board = boards.add(ctx.ids, at, trip.id, name)
         Act(ctx.ids, at).made("board", [board.id])
         return Receipt("new board", board.id, f"{name} takes a board")
@@ -80,7 +80,7 @@ def set_board(ctx: AppContext, key: str, order: SetBoard) -> Receipt:
         if begin is not None and end is not None:
             if end <= begin:
                 raise Refused({"break_to": "The break ends before it begins"})
-            if end - begin > LONGEST_BREAK:
+            if end - begin > MAX_BREAK:
                 raise Refused({"break_to": "That is a long break; close the board instead"})
         left, new = order.left_handed, order.first_time
         act = Act(ctx.ids, at)

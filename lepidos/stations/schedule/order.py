@@ -13,11 +13,11 @@ from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import facts_at_table, facts_by_fish
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
-from lepidos.stations.schedule.pace import LEAST_S, kind_of, learned_pace, plan_seconds
+from lepidos.stations.schedule.pace import MIN_S, kind_of, learned_pace, plan_seconds
 from lepidos.store import boards, fishes, trips, work
 from lepidos.store.records import Board, Fact, Fish, FishNow, Party, Trip
 
-MOST_BOARDS = 4
+MAX_BOARDS = 4
 ROUND_S = 300.0  # deadlines are compared in steps of this, so that a plan does not flicker
 
 ONE_BOARD = "one"  # stands for the board of a crew that named none
@@ -90,7 +90,7 @@ class _Table:
         self.facts = facts_by_fish(ctx, trip.id)
         self.cold = cold_of_trip(ctx, trip)
         self.parties = {p.id: p for p in trips.parties_of(trip.id)}
-        open_boards = [b for b in boards.of_trip(trip.id) if not b.closed][:MOST_BOARDS]
+        open_boards = [b for b in boards.of_trip(trip.id) if not b.closed][:MAX_BOARDS]
         self.boards = tuple(open_boards) or (
             Board(ONE_BOARD, trip.id, "the board", self.now, None, None, False),
         )
@@ -171,7 +171,7 @@ class _Table:
         began = self._began(fish.id)
         passed_s = (self.now - began.at).total_seconds() if began else 0.0
         seconds = tuple(
-            min(86_400.0, max(LEAST_S, prior * self.pace.factor(b.name, species.key) - passed_s))
+            min(86_400.0, max(MIN_S, prior * self.pace.factor(b.name, species.key) - passed_s))
             for b in self.boards
         )
         # a step of minutes keeps the order in force when only the clock moved

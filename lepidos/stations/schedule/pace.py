@@ -12,8 +12,8 @@ from lepidos.store import boards, fishes, sessions, work
 from lepidos.store.records import Fish, FishNow
 
 LEARN_FROM = 300  # finished fish
-MOST_KEPT = 1200
-LEAST_S = 60.0  # a fish on the board takes at least this much longer
+MAX_KEPT = 1200
+MIN_S = 60.0  # a fish on the board takes at least this much longer
 
 
 def learned_pace(ctx: AppContext) -> Pace:
@@ -50,7 +50,7 @@ def plan_seconds(ctx: AppContext, fish: Fish, now: FishNow, species: Species) ->
     return ctx.memo.get(
         ("plan seconds", fish, now, said_to(ctx, fish), species.key, ctx.guide.edition),
         lambda: plan_of(ctx, fish, now, species).minutes * 60,
-        most=MOST_KEPT,
+        most=MAX_KEPT,
     )
 
 

@@ -13,7 +13,7 @@ from lepidos.stations.table import spots
 from lepidos.store import fishes, sessions
 from lepidos.store.records import Fish, SightRow
 
-MOST = 999
+MAX_NUMBER = 999
 
 
 @dataclass(frozen=True)
@@ -90,8 +90,8 @@ def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
             raise Refused(
                 {"what": f"The {sight.name} of this fish is poisonous: leave it in the gut"}
             )
-        if not 1 <= order.number <= MOST:
-            raise Refused({"number": f"A number from 1 to {MOST}"})
+        if not 1 <= order.number <= MAX_NUMBER:
+            raise Refused({"number": f"A number from 1 to {MAX_NUMBER}"})
         if order.place and order.place not in sight.places:
             raise Refused({"place": f"Choose where: {', '.join(sight.places)}"})
         if order.spot and not sight.spot:

@@ -34,7 +34,7 @@ from lepidos.stations.deck.rule_cards import cutting_notes
 from lepidos.stations.schedule.pace import usual_seconds
 from lepidos.stations.schedule.scales import scale_of
 from lepidos.stations.table import byproducts, cutters, findings, forecasts, questions, spots
-from lepidos.stations.table.forecasts import MOST_SPECIES
+from lepidos.stations.table.forecasts import MAX_SPECIES
 from lepidos.stations.table.models import HowCut, at_table, balance_of, facts_at, how_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, sessions, work
@@ -219,7 +219,7 @@ def _cut_how(now: FishNow, plan: CuttingPlan) -> Skins:
 def _rule_notes(ctx: AppContext, species: str) -> tuple[str, ...]:
     """What rule cards say of cutting such a fish."""
     key = ("cutting notes", species, state_of_order(ctx)[0])
-    return ctx.memo.get(key, lambda: cutting_notes(species), most=MOST_SPECIES)
+    return ctx.memo.get(key, lambda: cutting_notes(species), most=MAX_SPECIES)
 
 
 def _dull_since(

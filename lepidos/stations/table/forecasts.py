@@ -19,7 +19,7 @@ from lepidos.store.work import BY_EYE
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100  # forecasts, until their score is told
 
-MOST_SPECIES = 120  # whose answers are kept: more than a guide has
+MAX_SPECIES = 120  # whose answers are kept: more than a guide has
 
 
 def finished_mark(ctx: AppContext) -> str:
@@ -32,7 +32,7 @@ def learned(ctx: AppContext, species: Species) -> Learned:
     return ctx.memo.get(
         ("learned", species, finished_mark(ctx)),
         lambda: _learn(ctx, species),
-        most=MOST_SPECIES,
+        most=MAX_SPECIES,
     )
 
 

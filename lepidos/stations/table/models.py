@@ -10,7 +10,7 @@ from lepidos.core.cutting.stand_ins import StepTool, step_tool
 from lepidos.core.cutting.wishes import Choice
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.yields.balance import (
     Balance,
     Part,
@@ -68,7 +68,7 @@ def at_table(ctx: AppContext, fish: Fish, now: FishNow) -> AtTable:
             forecasts.finished_mark(ctx),
         ),
         lambda: learned.species_for(cutter, weight.kg),
-        most=MOST_FISH,
+        most=MAX_FISH,
     )
     plan = plan_of(ctx, fish, now, species)
     body_plan = ctx.guide.plan_of(species)
@@ -169,7 +169,7 @@ def differences_at(
         lambda: differences(
             asked, species, ctx.guide.plan_of(species), ctx.guide.pieces, ctx.guide.methods
         ),
-        most=MOST_FISH,
+        most=MAX_FISH,
     )
 
 

@@ -7,7 +7,7 @@ from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Refused
 from lepidos.core.fish.anatomy import zone_at
 from lepidos.core.fish.growth import body_at
-from lepidos.core.limits import LEAST_ACROSS_M, MOST_ACROSS_M, MOST_PIECE_KG
+from lepidos.core.limits import MAX_ACROSS_M, MAX_PIECE_KG, MIN_ACROSS_M
 from lepidos.core.yields.cut_away import spot_kg
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import plan_of, round_weight, total_length_m
@@ -55,10 +55,10 @@ def placed(ctx: AppContext, fish: Fish, now: FishNow, spot: Spot) -> dict[str, o
     middle = body.point(*plan.zone(zones[piece]).caption)
     lost_kg, how = spot.lost_kg or 0.0, "weighed" if spot.lost_kg else ""
     whole_kg = round_weight(now, species).kg
-    if spot.lost_kg is not None and not 0 < spot.lost_kg < min(whole_kg, MOST_PIECE_KG):
+    if spot.lost_kg is not None and not 0 < spot.lost_kg < min(whole_kg, MAX_PIECE_KG):
         raise Refused({"lost": "Less than the whole fish, and more than nothing"})
     if spot.lost_kg is None and spot.across_m is not None:
-        if not LEAST_ACROSS_M <= spot.across_m <= MOST_ACROSS_M:
+        if not MIN_ACROSS_M <= spot.across_m <= MAX_ACROSS_M:
             raise Refused({"size": "From 2 mm to 50 cm across"})
         length_m = total_length_m(now, species)
         body = body_at(body, species, length_m, whole_kg)

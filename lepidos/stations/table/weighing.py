@@ -6,7 +6,7 @@ from datetime import datetime
 from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.fish.bodyplan import Piece
-from lepidos.core.limits import LEAST_PIECE_KG, MOST_PIECE_KG
+from lepidos.core.limits import MAX_PIECE_KG, MIN_PIECE_KG
 from lepidos.core.pack.labels import sentence, show_code
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
@@ -23,9 +23,9 @@ from lepidos.stations.table.wishes import settle
 from lepidos.store import entries, fish_now, fishes, portions, sessions, work
 from lepidos.store.records import Fish, FishNow, Weighing
 
-LEAST_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
+MIN_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
 SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load
-MOST_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong keys
+MAX_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong keys
 
 
 @dataclass(frozen=True)
@@ -202,7 +202,7 @@ def _mass(ctx: AppContext, order: WeighPiece) -> _Mass:
             raise Refused({"weight": "A weight must be more than nothing"})
         return _Mass(order.kg, "typed")
     shown = order.shown or _from_scale(ctx, order.fish_id)
-    if not shown.kg >= LEAST_KG:
+    if not shown.kg >= MIN_KG:
         raise Refused({"weight": "Nothing lies on the scale"})
     if shown.kg > CAPACITY_KG:
         raise Refused({"weight": f"More than {CAPACITY_KG:g} kg on the scale. Take something off."})
@@ -264,14 +264,14 @@ def _believable(
     ctx: AppContext, kg: float, name: str, fish: Fish, now: FishNow, system: System
 ) -> None:
     """Only what cannot be is refused; what is odd is asked about."""
-    if not LEAST_PIECE_KG <= kg <= MOST_PIECE_KG:
+    if not MIN_PIECE_KG <= kg <= MAX_PIECE_KG:
         raise Refused({"weight": "No piece weighs that; check the number and the unit"})
     whole = round_weight(now, ctx.guide.one(fish.species), level=0.998)
     most = whole.estimate.high if whole.estimate else whole.kg
-    if kg > most * MOST_TIMES:
+    if kg > most * MAX_TIMES:
         raise Refused(
             {
-                "weight": f"{format_mass(kg, system)} of {name} is more than {MOST_TIMES:.0f} "
+                "weight": f"{format_mass(kg, system)} of {name} is more than {MAX_TIMES:.0f} "
                 f"times the whole fish, {format_mass(most, system)}"
             }
         )

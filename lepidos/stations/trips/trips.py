@@ -14,8 +14,8 @@ from lepidos.store import trips
 from lepidos.store.earlier import Act
 from lepidos.store.records import Party, Person, Trip
 
-LONGEST_NAME = 60
-MOST_NAMES = 24
+MAX_NAME_LENGTH = 60
+MAX_NAMES = 24
 PAGE = 50
 NAMELESS = {
     "boat": "The boat",
@@ -26,8 +26,8 @@ NAMELESS = {
     "bought": "Bought fish",
 }  # by where its fish come from: what a trip without a name is called
 AFLOAT = frozenset({"boat", "kayak"})
-MOST_ICE_KG = 5000.0
-LONGEST_TRIP = timedelta(days=14)
+MAX_ICE_KG = 5000.0
+MAX_TRIP_LENGTH = timedelta(days=14)
 
 
 @dataclass(frozen=True)
@@ -142,7 +142,7 @@ def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
         box = order.box_w_per_k
         if box is not None and not 0.05 <= box <= 100:
             problems["box_w_per_k"] = "A box lets in between 0.05 and 100 W/K"
-        if order.home_at is not None and abs(order.home_at - trip.started_at) > LONGEST_TRIP:
+        if order.home_at is not None and abs(order.home_at - trip.started_at) > MAX_TRIP_LENGTH:
             problems["home_at"] = "That is more than two weeks from the start of the trip"
         if problems:
             raise Refused(problems)
@@ -174,7 +174,7 @@ def note_ice(ctx: AppContext, key: str, order: NoteIce) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
-        if order.kg is None or not 0 <= order.kg <= MOST_ICE_KG:
+        if order.kg is None or not 0 <= order.kg <= MAX_ICE_KG:
             raise Refused({"seen_kg": "Give the ice that is left, 0 or more"})
         note = trips.note_ice(ctx.ids, at, trip.id, order.kg)
         return Receipt("ice", note.id, "Ice aboard noted")
@@ -197,7 +197,7 @@ def _cold_problems(
         for field, value, low, high in (
             ("sea_c", sea_c, -2.0, 35.0),
             ("air_c", air_c, -30.0, 45.0),
-            ("ice_kg", ice_kg, 0.0, MOST_ICE_KG),
+            ("ice_kg", ice_kg, 0.0, MAX_ICE_KG),
         )
         if value is not None and not low <= value <= high
     }
@@ -248,17 +248,17 @@ def _view(trip_id: str) -> TripView:
 
 def _name(field: str, text: str, problems: dict[str, str]) -> str:
     clean = one_line(text, 10_000)
-    if len(clean) > LONGEST_NAME:
-        problems[field] = f"Keep it under {LONGEST_NAME} letters"
+    if len(clean) > MAX_NAME_LENGTH:
+        problems[field] = f"Keep it under {MAX_NAME_LENGTH} letters"
     return clean
 
 
 def _names(field: str, given: tuple[str, ...], problems: dict[str, str]) -> tuple[str, ...]:
     clean = tuple(n for n in (one_line(text, 10_000) for text in given) if n)
-    if len(clean) > MOST_NAMES:
-        problems[field] = f"At most {count(MOST_NAMES, 'name')}"
-    elif any(len(n) > LONGEST_NAME for n in clean):
-        problems[field] = f"Keep each name under {LONGEST_NAME} letters"
+    if len(clean) > MAX_NAMES:
+        problems[field] = f"At most {count(MAX_NAMES, 'name')}"
+    elif any(len(n) > MAX_NAME_LENGTH for n in clean):
+        problems[field] = f"Keep each name under {MAX_NAME_LENGTH} letters"
     elif len({n.lower() for n in clean}) != len(clean):
         problems[field] = "Two of these are the same"
     return clean

@@ -10,7 +10,7 @@ from lepidos.core.yields.common_ground import OfHand, on_common_ground
 from lepidos.core.yields.forecast import FILLET, Learned
 from lepidos.core.yields.partial_pooling import Observation, pool
 from lepidos.core.yields.stages import StageYield, stage_yield
-from lepidos.core.yields.with_size import LEAST_FISH, Leans, leans
+from lepidos.core.yields.with_size import MIN_FISH, Leans, leans
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.yieldbook.given import Given
 
@@ -174,7 +174,7 @@ def band_of(
 
 
 def bigger_give(asked: Asked, dots: Sequence[Dot], taught: Learned | None) -> Leans | None:
-    if taught is None or asked.under != "round" or len(dots) < LEAST_FISH:
+    if taught is None or asked.under != "round" or len(dots) < MIN_FISH:
         return None
     name = FILLET["off" if asked.over == "skinless" else "on"]
     prior = taught.prior_of_part(name)

@@ -20,9 +20,9 @@ from lepidos.store.records import Sharpening
 
 LOOKED_AT = 600  # fish, of all cutters
 SHOWN = 60  # of one
-LEAST = 8  # fish before anything is said
+MIN_FISH = 8  # fish before anything is said
 COLD_AIR_C = 8.0  # hands lose their feeling below about this (common practice, no source)
-LONGEST_BLADE = 40
+MAX_BLADE = 40
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class CutterDrift:
     @property
     def finding(self) -> str:
         """What the picture says."""
-        if self.fish < LEAST:
+        if self.fish < MIN_FISH:
             return f"{self.name}: too few fish yet to say"
         if self.since:
             less = format_percent(1 - self.lately)
@@ -107,7 +107,7 @@ def sharpen(ctx: AppContext, key: str, order: Sharpen) -> Receipt:
     def do(at: datetime) -> Receipt:
         if order.cutter not in set(boards.names().values()):
             raise Refused({"cutter": "Choose who cuts"})
-        blade = one_line(order.blade, LONGEST_BLADE)
+        blade = one_line(order.blade, MAX_BLADE)
         row = blades.sharpened(ctx.ids, at, order.cutter, blade)
         words = f"takes up {blade}" if blade else "has a sharp blade"
         return Receipt("sharpening", row.id, f"{order.cutter} {words}")
@@ -162,10 +162,10 @@ def _of(
     name: str, cutter: str, rows: list[_Row], sharp: list[Sharpening], pace: PaceDrift | None
 ) -> CutterDrift:
     points = moving_average([row.off for row in rows])
-    since = low_since(points) if len(rows) >= LEAST else None
+    since = low_since(points) if len(rows) >= MIN_FISH else None
     out = 0 if since is None else len(points) - since
     # what the average has in mind: its last few fish
-    latest = rows[-max(LEAST, out) :]
+    latest = rows[-max(MIN_FISH, out) :]
     logs = [math.log(row.kg / row.foreseen_kg) for row in latest]
     after = [sum(row.at <= one.at for row in rows) for one in sharp]
     hidden = len(points) - len(points[-SHOWN:])

@@ -38,7 +38,7 @@ from lepidos.stations.yieldbook.given import (
 
 ALL_YEARS = -1
 PAGE = 60
-MOST_DOTS = 400  # drawn; the table has all
+MAX_DOTS = 400  # drawn; the table has all
 ORDERS: dict[str, tuple[str, Callable[[Given, Asked], Any]]] = {
     "newest": ("newest first", lambda g, a: _back(g.row.fish_id)),
     "yield": ("yield", lambda g, a: -(share_of(g, a) or 0.0)),
@@ -141,7 +141,7 @@ def _view(ctx: AppContext, asked: Asked, rows: list[Given], years: tuple[int, ..
         tuple(stage_table([g.masses for g in fish])),
         yield_of(fish, asked),
         parts_of(ctx, fish),
-        tuple(dots[-MOST_DOTS:]),
+        tuple(dots[-MAX_DOTS:]),
         band_of(taught, asked, dots) if taught else (),
         bigger_give(asked, dots, taught),
         goes_with([d.minutes_per_kg or 0.0 for d in with_time], [d.share for d in with_time]),

@@ -16,8 +16,8 @@ from lepidos.store import bags, rulecards
 from lepidos.store.records import RuleCardRow
 
 LEVEL = 0.8  # of the intervals that are told: four of five
-MOST_PORTIONS = 1000
-MOST_SERVING_KG = 2.0
+MAX_PORTIONS = 1000
+MAX_SERVING_KG = 2.0
 
 
 @dataclass(frozen=True)
@@ -51,9 +51,9 @@ class ToKeep:
 def how_many(ctx: AppContext, wanted: Wanted) -> ToKeep:
     """Raises Refused with the field."""
     problems = {}
-    if not 1 <= wanted.portions <= MOST_PORTIONS:
-        problems["portions"] = f"1 to {MOST_PORTIONS} servings"
-    if not 0.02 <= wanted.serving_kg <= MOST_SERVING_KG:
+    if not 1 <= wanted.portions <= MAX_PORTIONS:
+        problems["portions"] = f"1 to {MAX_PORTIONS} servings"
+    if not 0.02 <= wanted.serving_kg <= MAX_SERVING_KG:
         problems["serving"] = "A serving is between 20 g and 2 kg"
     try:
         species = ctx.guide.find(wanted.species)

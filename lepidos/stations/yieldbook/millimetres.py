@@ -17,7 +17,7 @@ from lepidos.store.scrapings import ScrapedRow
 
 LOOKED_AT = 2000
 OFFERED = 40
-MOST_KG = 5.0  # nobody leaves more on a frame and then scrapes it off
+MAX_KG = 5.0  # nobody leaves more on a frame and then scrapes it off
 
 
 @dataclass(frozen=True)
@@ -43,8 +43,8 @@ def scrape(ctx: AppContext, key: str, order: Scrape) -> Receipt:
             problems["side"] = "Side A or B"
         if order.kg is None:
             problems["weight"] = "Weigh what came off; nothing at all is 0"
-        elif not 0 <= order.kg <= MOST_KG:
-            problems["weight"] = f"0 to {MOST_KG:g} kg"
+        elif not 0 <= order.kg <= MAX_KG:
+            problems["weight"] = f"0 to {MAX_KG:g} kg"
         if not order.fish_id:
             problems["fish"] = "Choose which fish"
         if problems or zone is None or order.kg is None:

@@ -10,7 +10,7 @@ from lepidos.core.yields.drift import Point, low_since, moving_average
 from lepidos.store import sessions
 
 BASE = 50  # fish from which a cutter's own middle and spread are taken; then the watch begins
-LEAST_OF_KIND = 8  # fewer tell nothing of a pace (practice)
+MIN_OF_KIND = 8  # fewer tell nothing of a pace (practice)
 SHOWN = 60
 # time on the board goes with weight to about this power (common practice, no source)
 POWER = 0.5
@@ -39,7 +39,7 @@ def _of(rows: Sequence[tuple[str, float]]) -> PaceDrift | None:
     base: dict[str, list[float]] = {}
     for kind, log in rows[:BASE]:
         base.setdefault(kind, []).append(log)
-    middles = {kind: median(logs) for kind, logs in base.items() if len(logs) >= LEAST_OF_KIND}
+    middles = {kind: median(logs) for kind, logs in base.items() if len(logs) >= MIN_OF_KIND}
     usual = [log - middles[kind] for kind, log in rows[:BASE] if kind in middles]
     if len(usual) < BASE // 2 or stdev(usual) == 0:
         return None

@@ -8,7 +8,7 @@ from lepidos.exchange.receiptpdf import Block, ReceiptText, receipt_pdf
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.yieldbook.season import Season, SeasonRow, view_season
 
-MOST_PARTIES = 40
+MAX_PARTIES = 40
 WASTED = ("spoiled", "missing")
 
 
@@ -58,7 +58,7 @@ def _species(found: Season, system: System) -> Block:
 
 def _parties(ctx: AppContext, found: Season, system: System) -> Block:
     rows = []
-    for name in found.parties[:MOST_PARTIES]:
+    for name in found.parties[:MAX_PARTIES]:
         total = view_season(ctx, found.year, name).total
         rows.append((name, *_row(total, system)[1:]))
     return Block("By party", ("Party", *_HEADS), tuple(rows), _PARTS)

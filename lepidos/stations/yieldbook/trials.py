@@ -8,8 +8,8 @@ from datetime import datetime
 from lepidos.core.errors import CannotWorkOut, OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import one_line
 from lepidos.core.yields.trial import (
-    LEAST_FISH,
-    MOST_FISH,
+    MAX_FISH,
+    MIN_FISH,
     USUAL_SD,
     Paired,
     difference,
@@ -23,10 +23,10 @@ from lepidos.stations.base.trials import counting, fillets
 from lepidos.store import entries, fishes, trials
 from lepidos.store.records import Trial
 
-LONGEST = 60
-LEARN_FROM, LEARN_LEAST = 80, 12  # fish cut alike, for how much sides differ anyway
+MAX_LENGTH = 60
+LEARN_FROM, LEARN_MIN = 80, 12  # fish cut alike, for how much sides differ anyway
 WORTH = 0.01  # a point: what is worth settling
-LEAST_SD = 0.004  # sides typed alike still differ by the scale's step and what drips (practice)
+MIN_SD = 0.004  # sides typed alike still differ by the scale's step and what drips (practice)
 
 
 @dataclass(frozen=True)
@@ -44,14 +44,14 @@ def start_trial(ctx: AppContext, key: str, order: StartTrial) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         problems = {}
-        x, y = one_line(order.way_x, LONGEST), one_line(order.way_y, LONGEST)
+        x, y = one_line(order.way_x, MAX_LENGTH), one_line(order.way_y, MAX_LENGTH)
         for name, way in (("way_x", x), ("way_y", y)):
             if not way:
                 problems[name] = "Say what is done"
         if x and x.casefold() == y.casefold():
             problems["way_y"] = "The two ways are the same"
-        if not LEAST_FISH <= order.fish <= MOST_FISH:
-            problems["fish"] = f"{LEAST_FISH} to {MOST_FISH} fish: fewer can never tell"
+        if not MIN_FISH <= order.fish <= MAX_FISH:
+            problems["fish"] = f"{MIN_FISH} to {MAX_FISH} fish: fewer can never tell"
         species = ""
         if order.species.strip():
             try:
@@ -146,10 +146,10 @@ def _usual_sd(ctx: AppContext) -> float:
         if len(by) == 2 and now.whole_kg:
             with suppress(OutOfRange):
                 found.append(difference(by["A"], by["B"], now.whole_kg))
-    if len(found) < LEARN_LEAST:
+    if len(found) < LEARN_MIN:
         return USUAL_SD
     # about nothing: which side is heavier by habit is drawn out in a trial
-    return max(LEAST_SD, math.sqrt(math.fsum(d * d for d in found) / len(found)))
+    return max(MIN_SD, math.sqrt(math.fsum(d * d for d in found) / len(found)))
 
 
 def _undo_trial(ctx: AppContext, row_id: str, at: datetime) -> str:

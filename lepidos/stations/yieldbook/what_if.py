@@ -18,7 +18,7 @@ from lepidos.store import boards
 
 LEVEL = 0.8  # of the intervals that are told: four of five
 BIGGER = 1.2  # a fish this many times as long
-MOST_NAMED = 60
+MAX_NAMED = 60
 
 
 @dataclass(frozen=True)
@@ -120,4 +120,4 @@ def _others(ctx: AppContext, found: WhatIf, best: Species, taught: Learned) -> I
 def cutters_known(ctx: AppContext) -> list[str]:
     """Everybody who ever had a board."""
     with ctx.store.reading():
-        return sorted(set(boards.names().values()))[:MOST_NAMED]
+        return sorted(set(boards.names().values()))[:MAX_NAMED]

@@ -16,8 +16,8 @@ from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, 
 from ulid import ULID
 
 from lepidos.core.fish.lengths import LENGTHS
-from lepidos.core.limits import MOST_FISH_KG, MOST_FISH_M, MOST_PIECE_KG
-from lepidos.core.pack.costs import MOST_COINS
+from lepidos.core.limits import MAX_FISH_KG, MAX_FISH_M, MAX_PIECE_KG
+from lepidos.core.pack.costs import MAX_COINS
 
 # Logs of loggers go back further than Lepidos does; fish that keep for ten years do not.
 FIRST, LAST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
@@ -121,7 +121,7 @@ Flag = Annotated[bool, BeforeValidator(_whole_number)]
 Count = Annotated[int, Field(ge=0, le=1_000_000)]
 Few = Annotated[int, Field(ge=0, le=1000)]
 Points = Annotated[int, Field(ge=0, le=10)]
-Coins = Annotated[int, Field(ge=0, le=MOST_COINS)]
+Coins = Annotated[int, Field(ge=0, le=MAX_COINS)]
 Readings = Annotated[int, Field(ge=0, le=100_000_000)]
 DayNumber = Annotated[int, Field(ge=10_957, lt=47_482)]  # days since 1970, of this century
 Revision = Annotated[int, Field(ge=0, le=1_000_000)]
@@ -129,12 +129,12 @@ People = Annotated[int, Field(ge=1, le=60)]
 PerBag = Annotated[int, Field(ge=1, le=100)]
 PerTrial = Annotated[int, Field(ge=1, le=1000)]
 Servings = Annotated[float, Field(ge=0, le=1000)]  # part of one: a bag that feeds nobody
-ServingKg = Annotated[float, Field(ge=0.001, le=MOST_PIECE_KG)]
+ServingKg = Annotated[float, Field(ge=0.001, le=MAX_PIECE_KG)]
 BagSide = Annotated[float, Field(ge=0, le=2)]  # 0: nobody said
 Share = Annotated[float, Field(ge=0, le=1.001)]
-PieceKg = Annotated[float, Field(ge=0, le=MOST_PIECE_KG)]
-FishKg = Annotated[float, Field(ge=0, le=MOST_FISH_KG)]
-Metres = Annotated[float, Field(ge=0, le=MOST_FISH_M)]
+PieceKg = Annotated[float, Field(ge=0, le=MAX_PIECE_KG)]
+FishKg = Annotated[float, Field(ge=0, le=MAX_FISH_KG)]
+Metres = Annotated[float, Field(ge=0, le=MAX_FISH_M)]
 Celsius = Annotated[float, Field(ge=-100, le=100)]
 Place = Annotated[float, Field(ge=-2, le=3)]
 Amount = Annotated[float, Field(ge=0, le=1_000_000)]
@@ -142,9 +142,9 @@ Amount = Annotated[float, Field(ge=0, le=1_000_000)]
 Moment = Annotated[datetime, _moment, Field(ge=FIRST, lt=LAST)]
 Date = Annotated[date, _day, Field(ge=FIRST.date(), lt=date(2200, 1, 1))]
 
-_MARK = Annotated[float, Field(ge=0, le=MOST_FISH_M)]
+_MARK = Annotated[float, Field(ge=0, le=MAX_FISH_M)]
 _CODE = Annotated[str, _like(r"^[0-9A-Z]{1,12}$")]
-_PIECE = Annotated[float, Field(ge=0, le=MOST_PIECE_KG * 1000)]
+_PIECE = Annotated[float, Field(ge=0, le=MAX_PIECE_KG * 1000)]
 _PART = Annotated[int, Field(ge=0, le=1000)]
 Marks = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK], empty=True))]
 Codes = Annotated[str, _upto(100_000), AfterValidator(_of_json(list[_CODE]))]

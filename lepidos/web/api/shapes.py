@@ -11,13 +11,13 @@ from fastapi import Header, Query
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, PlainSerializer, WithJsonSchema
 
 from lepidos.core.estimate import Estimate
-from lepidos.core.limits import LEAST_FISH_KG, MOST_FISH_KG
+from lepidos.core.limits import MAX_FISH_KG, MIN_FISH_KG
 from lepidos.stations.base.context import Receipt
 
 Text = Annotated[str, Field(max_length=200)]
 Key = Annotated[str, Header(alias="Idempotency-Key", min_length=8, max_length=64)]
 Page = Annotated[int, Query(ge=1, le=100_000)]
-Mass = Annotated[FiniteFloat, Field(ge=LEAST_FISH_KG, le=MOST_FISH_KG)]
+Mass = Annotated[FiniteFloat, Field(ge=MIN_FISH_KG, le=MAX_FISH_KG)]
 Instant = Annotated[
     datetime,
     PlainSerializer(datetime.isoformat, return_type=str, when_used="json"),

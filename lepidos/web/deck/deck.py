@@ -27,10 +27,10 @@ from lepidos.web.shell.render import after, context_of, fragment, page, shows_ag
 
 router = APIRouter(include_in_schema=False)
 
-MOST_FILE = 1_000_000
+MAX_FILE = 1_000_000
 NEAREST = "?"  # stands for a fish that the guide lacks, where its caution is looked up
 AT_HAND = 4  # kinds beside the list of all
-MOST_NEXT = 2  # buttons that stand side by side on a phone
+MAX_NEXT = 2  # buttons that stand side by side on a phone
 
 
 @router.get("/trips/{trip_id}/deck")
@@ -84,7 +84,7 @@ def _next_up(view: slab.Slab, mine: str) -> list[slab.SlabFish]:
     by_board = [view.order.of_board(board.id) for board in view.order.boards]
     first = [places[0] for places in by_board or [view.order.places] if places]
     first.sort(key=lambda place: str(place.board_id) != mine)
-    return [rows[place.fish_id] for place in first if place.fish_id in rows][:MOST_NEXT]
+    return [rows[place.fish_id] for place in first if place.fish_id in rows][:MAX_NEXT]
 
 
 def _presses(row: slab.SlabFish) -> bool:
@@ -178,7 +178,7 @@ def import_catch(request: Request, trip_id: str, form: Form) -> Response:
 
 def _file_text(form: FormData) -> str:
     data = form.files.get("file", b"") or form.values.get("text", [""])[0].encode()
-    if len(data) > MOST_FILE:
+    if len(data) > MAX_FILE:
         raise Refused({"file": "That file is larger than 1 MB; split it"})
     try:
         return text_of(data)

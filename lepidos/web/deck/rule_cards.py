@@ -16,7 +16,7 @@ from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
-MOST_NOTE = 600
+MAX_NOTE = 600
 
 
 @router.get("/rules")
@@ -115,7 +115,7 @@ def _save(request: Request, form: FormData, card_id: str) -> Response:
         fillet_at_sea={"no": "no", "yes": "yes"}.get(form.text("fillet_at_sea"), ""),  # type: ignore[arg-type]
         skin_patch=form.flag("skin_patch"),
         keep_carcass=form.flag("keep_carcass"),
-        note=form.text("note", MOST_NOTE),
+        note=form.text("note", MAX_NOTE),
     )
     form.done()
     rule_cards.save_card(context_of(request), key, rule_cards.SaveCard(card, card_id))

@@ -14,7 +14,7 @@ from lepidos.web.shell import values
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import context_of, fragment
 
-MOST_LINES = 1000  # kept: some large trips
+MAX_LINES = 1000  # kept: some large trips
 
 
 def slab_lines(request: Request, found: Slab, by: str) -> Callable[[OnSlab], Markup]:
@@ -46,7 +46,7 @@ def slab_lines(request: Request, found: Slab, by: str) -> Callable[[OnSlab], Mar
                 by=by,
                 when=lambda at: values.when(at, now, zone),
             ),
-            most=MOST_LINES,
+            most=MAX_LINES,
         )
 
     return line

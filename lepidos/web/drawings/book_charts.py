@@ -11,7 +11,7 @@ from lepidos.web.drawings.fish import loop
 HEIGHT = 230  # of the picture; 1000 across, stretched to the page
 LEFT, RIGHT, TOP, BOTTOM = 70, 985, 12, 190
 STEPS = tuple(m * 10**e for e in range(-3, 4) for m in (1, 1.5, 2, 2.5, 3, 4, 5, 6, 8))
-MOST_MARKS = 9
+MAX_MARKS = 9
 Y_STEPS = (0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10)
 
 
@@ -63,10 +63,10 @@ def _scatter(
     upper = [(across(kg), down(top)) for kg, _, _, top in band]
     lower = [(across(kg), down(bottom)) for kg, bottom, _, _ in band]
     line = [(across(kg), down(middle)) for kg, _, middle, _ in band]
-    step = next((s for s in Y_STEPS if high - low <= s * MOST_MARKS), high - low)
+    step = next((s for s in Y_STEPS if high - low <= s * MAX_MARKS), high - low)
     ticks = [low + n * step for n in range(math.floor((high - low) / step + 1.001))]
     marks = [s for s in STEPS if least <= s <= most]
-    if len(marks) > MOST_MARKS:
+    if len(marks) > MAX_MARKS:
         marks = [s for s in marks if f"{s:e}"[0] in "125" and f"{s:e}"[2] == "0"]
     return Scatter(
         tuple(

@@ -20,7 +20,7 @@ from lepidos.stations.table.fish_view import TableView
 from lepidos.web.drawings.fish import cut_path, drawn
 
 NEAR_MARGIN = 40  # drawing units about what is shown near
-LEAST_NEAR = 300  # drawing units across, at least
+MIN_NEAR = 300  # drawing units across, at least
 
 
 @dataclass(frozen=True)
@@ -139,7 +139,7 @@ def _near(guide: Guide, table: TableView, window: svg.Frame, flipped: bool) -> s
     left, right = min(xs) - NEAR_MARGIN, max(xs) + NEAR_MARGIN
     top, bottom = min(ys) - NEAR_MARGIN, max(ys) + NEAR_MARGIN
     # a cheek alone would fill the screen and say nothing of where it is
-    wider = max(0.0, LEAST_NEAR - (right - left)) / 2
+    wider = max(0.0, MIN_NEAR - (right - left)) / 2
     return svg.Frame(left - wider, top, right - left + 2 * wider, bottom - top).view_box
 
 

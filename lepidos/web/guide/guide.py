@@ -14,7 +14,7 @@ from lepidos.web.shell.render import context_of, page
 router = APIRouter(include_in_schema=False)
 
 AT_ONCE = 12  # drawings that a page brings with it
-MOST_DRAWINGS = 40  # of one request
+MAX_DRAWINGS = 40  # of one request
 
 
 @router.get("/guide")
@@ -56,7 +56,7 @@ def list_species(request: Request) -> Response:
 def live_drawings(request: Request) -> dict[str, str]:
     """Drawings of fish for a page that shows them now, by key. What the guide lost is left out."""
     guide = context_of(request).guide
-    keys = request.query_params.get("fish", "").split(",")[:MOST_DRAWINGS]
+    keys = request.query_params.get("fish", "").split(",")[:MAX_DRAWINGS]
     return {key: fish.drawn(guide, key, True)[1] for key in keys if key in guide.species}
 
 

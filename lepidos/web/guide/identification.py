@@ -12,7 +12,7 @@ from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
-MOST_ANSWERS = 20
+MAX_ANSWERS = 20
 
 
 @router.get("/which-fish")
@@ -41,7 +41,7 @@ def follow_key(request: Request, key: str) -> Response:
     ctx = context_of(request)
     one = ctx.guide.lookalike(key)
     answers = request.query_params.getlist("a")
-    if len(answers) > MOST_ANSWERS:
+    if len(answers) > MAX_ANSWERS:
         raise BadInput("That is more answers than the key has questions")
     standing = stand(one, answers)
     return page(

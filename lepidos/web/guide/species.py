@@ -24,7 +24,7 @@ from lepidos.web.table.wishes import said_of
 
 router = APIRouter(include_in_schema=False)
 
-SMALLEST_SHARE = 0.35  # of the page's width: a smaller drawing cannot be read
+MIN_SHARE = 0.35  # of the page's width: a smaller drawing cannot be read
 ASKED = {"length", "weight", "length_type", "purpose", "state", "skin", "tool", "at"}
 
 
@@ -57,7 +57,7 @@ def show_species(request: Request, key: str) -> Response:
         usual=format_length(one.longest_cm / 200, system, 0),
         size=size_of(planned.fish.round_kg, one),
         drag=_drag(one, ask.length_m, system),
-        share=max(SMALLEST_SHARE, min(1.0, ask.length_m * 100 / one.longest_cm)),
+        share=max(MIN_SHARE, min(1.0, ask.length_m * 100 / one.longest_cm)),
         looks=_looks(plan),
         look=look,
         ways_at=_ways_at(planned),

@@ -20,7 +20,7 @@ VENDOR = STATIC / "vendor"
 LABEL_FONTS = Path(__file__).parents[2] / "exchange/fonts"
 _ROW = re.compile(r"\| ([\w-]+) \| (\S+) \| (\d\S*) \| (\S+) \|")
 _TEXT = re.compile(r"(^|/)(LICEN[CS]E|COPYING|NOTICE)[^/]*$", re.IGNORECASE)
-_LONGEST_NAME = 60  # some packages put the whole text where its name belongs
+_MAX_NAME_LENGTH = 60  # some packages put the whole text where its name belongs
 
 
 @dataclass(frozen=True)
@@ -88,7 +88,7 @@ def _package(name: str) -> Licensed | None:
     about = found.metadata
     classes = [c for c in about.get_all("Classifier") or [] if c.startswith("License")]
     said = next((about[n] for n in ("License-Expression", "License") if about[n]), "")
-    if not said or len(said) > _LONGEST_NAME:
+    if not said or len(said) > _MAX_NAME_LENGTH:
         said = classes[0].rsplit(" :: ", 1)[1] if classes else "see its text"
     texts = [f for f in found.files or [] if _TEXT.search(str(f)) and not str(f).endswith(".py")]
     return Licensed(name, found.version, said, tuple(Path(str(f.locate())) for f in texts))

@@ -16,7 +16,7 @@ from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import context_of, fragment
 
-MOST_LINES = 1500  # of each kind that are kept: some large trips
+MAX_LINES = 1500  # of each kind that are kept: some large trips
 
 
 class Lines:
@@ -49,7 +49,7 @@ class Lines:
 
         known = (*self._known, at_hand, party_id, party_name, bag.laid)
         key = ("planned bag", *known, *map(id, bag.rows))
-        return self._ctx.memo.get(key, make, most=MOST_LINES)[1]
+        return self._ctx.memo.get(key, make, most=MAX_LINES)[1]
 
     def piece_line(self, row: PieceRow) -> Markup:
         """A piece in the list of all that lie there."""
@@ -58,4 +58,4 @@ class Lines:
             meant = meant_for(self._ctx, row.purpose)
             return row, fragment("_piece_line.html", self._system, r=row, meant=meant)
 
-        return self._ctx.memo.get(("piece line", *self._known, id(row)), make, most=MOST_LINES)[1]
+        return self._ctx.memo.get(("piece line", *self._known, id(row)), make, most=MAX_LINES)[1]

@@ -155,7 +155,7 @@ def set_rule(request: Request, trip_id: str, form: Form) -> Response:
         trip_id,
         form.text("party"),
         form.mass_kg("serving") or 0.0,
-        form.whole("per_bag", 2, 1, by_hand.MOST_PER_BAG),
+        form.whole("per_bag", 2, 1, by_hand.MAX_PER_BAG),
         form.text("tail") != "in",
         form.system,
     )
@@ -188,7 +188,7 @@ def share_out(request: Request, trip_id: str, form: Form) -> Response:
     """Who takes what."""
     names = [name for name in form.values if name.startswith("share-")]
     shares = tuple(
-        (name.removeprefix("share-"), form.whole(name, 0, 0, sharing.MOST_SHARE)) for name in names
+        (name.removeprefix("share-"), form.whole(name, 0, 0, sharing.MAX_SHARE)) for name in names
     )
     order = sharing.ShareOut(trip_id, form.text("how"), shares)
     form.done()
@@ -221,7 +221,7 @@ def count_supply(request: Request, trip_id: str, form: Form) -> Response:
 @shows_again(show_pack)
 def count_labels(request: Request, trip_id: str, form: Form) -> Response:
     """How many labels the roll holds."""
-    order = by_hand.CountLabels(form.whole("labels", 0, 0, int(by_hand.MOST_HELD)))
+    order = by_hand.CountLabels(form.whole("labels", 0, 0, int(by_hand.MAX_HELD)))
     form.done()
     by_hand.count_labels(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/trips/{trip_id}/pack")

@@ -4,7 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.pack.portions import MOST_PORTIONS
+from lepidos.core.pack.portions import MAX_PORTIONS
 from lepidos.core.units import format_length
 from lepidos.exchange.rulerpdf import ruler_pdf
 from lepidos.stations.pack import by_hand, marking, pack, parts, portioning
@@ -79,7 +79,7 @@ def ruler(request: Request, weighing_id: str) -> Response:
 
 def _order(weighing_id: str, form: FormData) -> marking.MarkPiece:
     exact = form.number("each_kg")  # a button's figure, whatever the units on the screen
-    equal = form.whole("equal", 0, 1, MOST_PORTIONS)  # a button's figure, too
+    equal = form.whole("equal", 0, 1, MAX_PORTIONS)  # a button's figure, too
     way = "count" if equal else form.text("way") or "serving"
     if way not in {"serving", "count", "slices", "hand"}:
         form.problems["way"] = "Choose how it is cut"
@@ -88,10 +88,10 @@ def _order(weighing_id: str, form: FormData) -> marking.MarkPiece:
         weighing_id,
         way,  # type: ignore[arg-type]
         serving_kg=exact or form.mass_kg("serving"),
-        per_bag=form.whole("per_bag", portioning.PER_BAG, 1, by_hand.MOST_PER_BAG),
+        per_bag=form.whole("per_bag", portioning.PER_BAG, 1, by_hand.MAX_PER_BAG),
         tail_apart=form.text("tail") != "in",
         length_m=form.length_m("length", needed=False),
-        number=equal or (form.whole("number", 0, 1, MOST_PORTIONS) if way == "count" else 0),
+        number=equal or (form.whole("number", 0, 1, MAX_PORTIONS) if way == "count" else 0),
         slice_m=form.length_m("slice") if way == "slices" else 0.0,
         angle=(form.number("angle") or 90.0) if way == "slices" else 90.0,
         cuts=_cuts(form) if way == "hand" else (),

@@ -25,7 +25,7 @@ from lepidos.web.shell.render import page, shows_again
 
 router = APIRouter(include_in_schema=False)
 
-MOST_SECONDS = 120
+MAX_SECONDS = 120
 EVERY_S = 0.2
 
 
@@ -72,7 +72,7 @@ class DemoDoor:
     def _wait(self) -> None:
         local = "127.0.0.1" if self._host in {"0.0.0.0", "::"} else self._host  # noqa: S104
         address = f"http://{local}:{self._port}/api/v1/health"
-        for _ in range(int(MOST_SECONDS / EVERY_S)):
+        for _ in range(int(MAX_SECONDS / EVERY_S)):
             if self._process is None or self._process.poll() is not None:
                 break
             try:

@@ -75,7 +75,7 @@ Errors are problem documents after RFC 9457."""
 
 
 WATCH_S = 60.0
-MOST_AT_ONCE = 3  # requests that are worked on; the others wait in line
+MAX_AT_ONCE = 3  # requests that are worked on; the others wait in line
 # Garbage is looked for after so many. At Python's own 700 the whole memory was searched seven times
 # as often, 0.1 s each in which everybody waits; most of what a page makes is freed without it.
 NEW_OBJECTS = 10_000
@@ -192,7 +192,7 @@ def make_app(settings: Settings) -> FastAPI:
         gc.freeze()
         gc.set_threshold(NEW_OBJECTS)
         # more at once take the interpreter from each other and are all done later
-        to_thread.current_default_thread_limiter().total_tokens = MOST_AT_ONCE
+        to_thread.current_default_thread_limiter().total_tokens = MAX_AT_ONCE
         log.info("started", data_file=str(settings.data_file), version=__version__)
         try:
             yield

@@ -10,12 +10,12 @@ from starlette.datastructures import UploadFile
 
 from lepidos.core.errors import BadInput, Refused
 from lepidos.core.units import System, parse_length_m, parse_mass_kg, parse_temperature_c
-from lepidos.stations.base.fish import EARLIEST, LATEST, LONGEST_WAIT
+from lepidos.stations.base.fish import EARLIEST, LATEST, MAX_WAIT
 
-LONGEST = 200
+MAX_LENGTH = 200
 POUNDS = frozenset({"US", "LR", "MM"})  # regions whose fish are weighed in pounds (memory)
-MOST_FIELDS = 600
-MOST_WAIT_MS = int(LONGEST_WAIT.total_seconds() * 1000)
+MAX_FIELDS = 600
+MAX_WAIT_MS = int(MAX_WAIT.total_seconds() * 1000)
 
 
 class FormData:
@@ -30,7 +30,7 @@ class FormData:
         self.problems: dict[str, str] = {}
         self.file_names: dict[str, str] = {}
 
-    def text(self, name: str, longest: int = LONGEST) -> str:
+    def text(self, name: str, longest: int = MAX_LENGTH) -> str:
         """The field as text, "" when missing."""
         value = self.values.get(name, [""])[0].strip()
         if len(value) > longest:
@@ -41,8 +41,8 @@ class FormData:
     def all(self, name: str) -> tuple[str, ...]:
         """Every value of a repeated field."""
         values = self.values.get(name, [])
-        if any(len(v) > LONGEST for v in values):
-            self.problems[name] = f"That is too long; keep it under {LONGEST} characters"
+        if any(len(v) > MAX_LENGTH for v in values):
+            self.problems[name] = f"That is too long; keep it under {MAX_LENGTH} characters"
             return ()
         return tuple(values)
 
@@ -80,7 +80,7 @@ class FormData:
                 self.problems["waited_ms"] = "A whole number of milliseconds"
             return 0.0
         # a phone whose own clock jumped says anything: its entry counts all the same
-        return min(MOST_WAIT_MS, int(text[: len(str(MOST_WAIT_MS)) + 1])) / 1000
+        return min(MAX_WAIT_MS, int(text[: len(str(MAX_WAIT_MS)) + 1])) / 1000
 
     def number(self, name: str) -> float | None:
         """A plain number, or None when the field is empty."""
@@ -192,7 +192,7 @@ async def read_form(request: Request) -> FormData:
     values: dict[str, list[str]] = {}
     files: dict[str, bytes] = {}
     names: dict[str, str] = {}
-    async with request.form(max_fields=MOST_FIELDS, max_files=2) as form:
+    async with request.form(max_fields=MAX_FIELDS, max_files=2) as form:
         for name, value in form.multi_items():
             if isinstance(value, UploadFile):
                 files[name] = await value.read()

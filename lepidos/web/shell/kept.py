@@ -21,7 +21,7 @@ _OTHERS = (
     "vendor/alpine/alpine-csp.min.js", "vendor/sortable/sortable.min.js",
 )  # fmt: skip
 WORKER = "worker.js"
-MOST_FISH = 60
+MAX_FISH = 60
 DRAWN_AT_ONCE = 40  # as drawings.js asks for them
 _OF_A_TRIP = ("deck", "table", "plan", "pack", "ice")
 _OF_THE_GUIDE = (
@@ -51,7 +51,7 @@ def list_kept(request: Request) -> dict[str, str | list[str]]:
     fresh = [f"/trips/{trip}/{part}" for part in _OF_A_TRIP] if trip else []
     if trip:
         with ctx.store.reading():
-            waiting = [f for f, now in landed(ctx, trip) if now.stage in WAITS][:MOST_FISH]
+            waiting = [f for f, now in landed(ctx, trip) if now.stage in WAITS][:MAX_FISH]
         fresh += [f"/fish/{f.id}" for f in waiting]
         first = {str(f.species) for f in waiting}
     if role == "guest":

@@ -14,7 +14,7 @@ import structlog
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 REPEATED_S = 60.0  # the same warning comes at most so often (practice)
-MOST_KNOWN = 200
+MAX_KNOWN = 200
 _QUIET = {"debug", "info"}
 
 
@@ -36,7 +36,7 @@ class Repeats:
                 return 0
             self._told[what] = (now, 0)
             self._told.move_to_end(what)
-            while len(self._told) > MOST_KNOWN:
+            while len(self._told) > MAX_KNOWN:
                 self._told.popitem(last=False)
             return left_out + 1
 

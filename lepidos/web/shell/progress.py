@@ -10,7 +10,7 @@ from lepidos.web.shell.render import context_of
 
 router = APIRouter(include_in_schema=False)
 
-MOST_KEPT = 20
+MAX_KEPT = 20
 
 
 class Progress:
@@ -31,7 +31,7 @@ class Progress:
         def tell(done: int, of: int) -> None:
             with self._lock:
                 self._kept[key] = (done, of)
-                while len(self._kept) > MOST_KEPT:
+                while len(self._kept) > MAX_KEPT:
                     self._kept.popitem(last=False)
 
         return tell

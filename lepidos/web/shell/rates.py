@@ -11,7 +11,7 @@ from collections.abc import Callable
 A_SECOND = {"stranger": 5.0, "guest": 20.0, "bench": 40.0, "crew": 40.0}
 AT_ONCE = {"stranger": 60.0, "guest": 200.0, "bench": 600.0, "crew": 600.0}
 STREAMS = {"stranger": 1, "guest": 6, "bench": 12, "crew": 12}
-MOST_KNOWN = 5000  # addresses that are remembered: a stranger can make up many
+MAX_KNOWN = 5000  # addresses that are remembered: a stranger can make up many
 OPEN_STREAMS = ("/live/changes", "/live/scale/stream")
 
 
@@ -34,7 +34,7 @@ class Rates:
         may = left >= 1
         self._left[who] = (left - 1 if may else left, now)
         self._left.move_to_end(who)
-        while len(self._left) > MOST_KNOWN:
+        while len(self._left) > MAX_KNOWN:
             self._left.popitem(last=False)
         return 0.0 if may else (1 - left) / A_SECOND[role]
 

@@ -15,9 +15,9 @@ log = structlog.get_logger()
 
 ASK_OWN_EVERY_S = 5.0
 LOCAL_HOSTS = ("127.0.0.1", "localhost", "[::1]")
-MOST_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
-MOST_LOG_BYTES = 64 * 1024 * 1024  # years of a logger's readings, a minute each
-MOST_BUNDLE_BYTES = 1024 * 1024 * 1024  # many years of a charter boat
+MAX_BYTES = 8 * 1024 * 1024  # a phone's photo of a label
+MAX_LOG_BYTES = 64 * 1024 * 1024  # years of a logger's readings, a minute each
+MAX_BUNDLE_BYTES = 1024 * 1024 * 1024  # many years of a charter boat
 _LOG = re.compile(r"/freezer/places/\w+/log")
 _BUNDLE = "/bundle/read"
 
@@ -87,7 +87,7 @@ class Guard:
             await self._refuse(scope, receive, stamped, *problem)
             return
         started = False
-        body = _Limited(receive, most, BODY_S if most == MOST_BYTES else LARGE_BODY_S)
+        body = _Limited(receive, most, BODY_S if most == MAX_BYTES else LARGE_BODY_S)
 
         async def watched(message: Message) -> None:
             nonlocal started
@@ -140,8 +140,8 @@ _BROKEN = (500, "Nothing was half-saved. Go back and try again; the log has the 
 def _most_bytes(path: str) -> int:
     """How much may be sent to a path."""
     if path == _BUNDLE:
-        return MOST_BUNDLE_BYTES
-    return MOST_LOG_BYTES if _LOG.fullmatch(path) else MOST_BYTES
+        return MAX_BUNDLE_BYTES
+    return MAX_LOG_BYTES if _LOG.fullmatch(path) else MAX_BYTES
 
 
 def _too_large(most: int) -> tuple[int, str]:

@@ -9,7 +9,7 @@ const JOIN = "/join";
 const PATIENCE_MS = 4000; // after that a kept page is better than none
 const FRESH_MS = 5 * 60_000;
 const PAUSE_MS = 120; // between two pages: the bench goes first
-const MOST_VISITED = 200;
+const MAX_VISITED = 200;
 const KEPT_AT = "x-kept-at";
 const ONCE_ONLY = ["done", "printer"]; // what such a page says is said once
 
@@ -144,7 +144,7 @@ async function keepAll(isOver) {
   const listed = new Set([LIST, ...list.fresh, ...list.lasting]);
   const pathOf = ({ url }) => url.slice(location.origin.length);
   const visited = (await pages.keys()).filter((one) => !listed.has(pathOf(one)) && !pathOf(one).startsWith(DRAWINGS));
-  for (const old of visited.slice(0, Math.max(0, visited.length - MOST_VISITED))) await pages.delete(old);
+  for (const old of visited.slice(0, Math.max(0, visited.length - MAX_VISITED))) await pages.delete(old);
 }
 
 // Asked again it starts again, since the units may be others now. Where the app stops answering it goes on next time.

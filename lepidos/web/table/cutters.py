@@ -16,7 +16,7 @@ from lepidos.web.table.fish_view import show_fish
 
 router = APIRouter(include_in_schema=False)
 
-MOST_LINES = 8000  # characters: some tenths of a second of a busy scale
+MAX_LINES = 8000  # characters: some tenths of a second of a busy scale
 
 
 @router.get("/boards/{board_id}")
@@ -67,7 +67,7 @@ def note_sight(request: Request, fish_id: str, form: Form) -> Response:
     order = findings.NoteSight(
         fish_id,
         form.text("what"),
-        form.whole("number", 1, 1, findings.MOST),
+        form.whole("number", 1, 1, findings.MAX_NUMBER),
         form.text("place"),
         _spot(context_of(request), form),
         form.system,
@@ -140,7 +140,7 @@ def hear_own_scale(request: Request, form: Form) -> dict[str, str | int | list[s
 
     `tell` is what its browser is to write to the scale, `upto` what it says as `wrote` then.
     """
-    at, lines = form.text("at", 60), form.text("lines", MOST_LINES).split("\n")
+    at, lines = form.text("at", 60), form.text("lines", MAX_LINES).split("\n")
     said = form.text("wrote", 12)
     form.done()
     try:

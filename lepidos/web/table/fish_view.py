@@ -7,7 +7,7 @@ from markupsafe import Markup
 from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import Sight
-from lepidos.core.schedule.boards import MOST_FISH
+from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import by_eye, fish_view, steps, weighing
 from lepidos.web.drawings import cuts, strip
@@ -200,7 +200,7 @@ def _cut_for(
         request,
         "_cut_for.html",
         (view.fish.id, view.settled, view.party, *asked, *size),
-        MOST_FISH,
+        MAX_FISH,
         table=view,
         methods=ctx.guide.methods,
         tools=ctx.guide.tools,

@@ -40,7 +40,7 @@ def show_bench(request: Request, trip_id: str) -> Response:
         askable=[p for p in ctx.guide.pieces.values() if p.wished_for],
         scale_names=tuple(ctx.scales.named),
         scale_at=scales.scales_of(ctx, [b.id for b in view.order.boards]),
-        room=boards.MOST_BOARDS - len(view.order.boards),
+        room=boards.MAX_BOARDS - len(view.order.boards),
     )
 
 
@@ -63,11 +63,7 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
     today = ctx.clock().astimezone(view.zone).date()
     begins = form.time_of_day("break_from", today, view.zone)
     ends = form.time_of_day("break_to", today, view.zone)
-    if (
-        begins
-        and ends
-        and ends <= begins < ends + timedelta(days=1) <= begins + boards.LONGEST_BREAK
-    ):
+    if begins and ends and ends <= begins < ends + timedelta(days=1) <= begins + boards.MAX_BREAK:
         ends += timedelta(days=1)  # over midnight
     order = boards.SetBoard(
         board_id,

@@ -15,14 +15,14 @@ from lepidos.web.shell.forms import system_of
 from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
-LONGEST = 200
+MAX_LENGTH = 200
 
 
 def _asked(request: Request) -> Asked:
     query = request.query_params
 
     def text(name: str, otherwise: str = "") -> str:
-        return query.get(name, otherwise)[:LONGEST]
+        return query.get(name, otherwise)[:MAX_LENGTH]
 
     def number(name: str) -> int:
         found = query.get(name, "")

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.core.yields.trial import LEAST_FISH, MOST_FISH
+from lepidos.core.yields.trial import MAX_FISH, MIN_FISH
 from lepidos.stations.base import undo
 from lepidos.stations.yieldbook import trials
 from lepidos.web.shell.current import current_view
@@ -35,7 +35,7 @@ def show_trials(request: Request) -> Response:
 @shows_again(show_trials)
 def start_trial(request: Request, form: Form) -> Response:
     """Begin one."""
-    fish = form.whole("fish", 0, LEAST_FISH, MOST_FISH)
+    fish = form.whole("fish", 0, MIN_FISH, MAX_FISH)
     order = trials.StartTrial(form.text("way_x"), form.text("way_y"), fish, form.text("species"))
     key = form.text("key")
     form.done()

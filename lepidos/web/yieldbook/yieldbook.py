@@ -113,7 +113,7 @@ def show_cutters(request: Request) -> Response:
         here="yieldbook",
         found=found,
         chart=charts.drift_chart,
-        least=drift.LEAST,
+        least=drift.MIN_FISH,
     )
 
 

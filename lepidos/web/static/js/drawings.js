@@ -4,15 +4,15 @@ import { partsOf } from "./svg_parts.js";
 
 const GATHER_MS = 60;
 const RETRY_MS = 3000;
-const MOST = 40;
+const MAX = 40;
 const BEFORE = "400px"; // a little before they are seen
 let wanted = new Map();
 let soon = 0;
 
 async function load() {
   soon = 0;
-  const now = [...wanted].slice(0, MOST);
-  wanted = new Map([...wanted].slice(MOST));
+  const now = [...wanted].slice(0, MAX);
+  wanted = new Map([...wanted].slice(MAX));
   const found = await getJson(`/live/drawings?fish=${now.map(([key]) => encodeURIComponent(key)).join(",")}`, {});
   for (const [key, svg] of now) {
     if (found[key]) svg.replaceChildren(...partsOf(found[key]));

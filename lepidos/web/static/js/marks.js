@@ -3,7 +3,7 @@ const svg = document.querySelector(".fillet-drawing[data-shares]");
 const form = document.querySelector(".marks-form");
 const IN_CM = 2.54;
 const OZ_G = 28.349523125;
-const LEAST_CM = 0.2;
+const MIN_CM = 0.2;
 
 if (svg && form) {
   const shares = svg.dataset.shares.split(" ").map(Number);
@@ -46,7 +46,7 @@ if (svg && form) {
   function move(grip, cm) {
     const n = grips.indexOf(grip);
     const all = places();
-    const at = Math.min((all[n + 1] ?? length) - LEAST_CM, Math.max((all[n - 1] ?? 0) + LEAST_CM, cm));
+    const at = Math.min((all[n + 1] ?? length) - MIN_CM, Math.max((all[n - 1] ?? 0) + MIN_CM, cm));
     grip.dataset.at = at.toFixed(3);
     grip.setAttribute("aria-valuenow", at.toFixed(1));
     grip.setAttribute("aria-valuetext", lengthText(at));

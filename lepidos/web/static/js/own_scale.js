@@ -5,7 +5,7 @@ import { newKey, postForm } from "./api.js";
 const KEY = "lepidos.own_scale";
 const EVERY_MS = 100;
 const BAUD = 9600;
-const MOST_WAITING = 50; // what is older than that is of no use
+const MAX_WAITING = 50; // what is older than that is of no use
 let port = null;
 let waiting = [];
 let sending = false;
@@ -47,7 +47,7 @@ async function listen() {
   for await (const part of text) {
     const lines = (rest + part).split("\n");
     rest = lines.pop().slice(0, 200);
-    waiting = [...waiting, ...lines].slice(-MOST_WAITING);
+    waiting = [...waiting, ...lines].slice(-MAX_WAITING);
   }
 }
 
