@@ -20,7 +20,7 @@ from lepidos.core.fish.anatomy import Body
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.species import Known, Species
-from lepidos.core.pack.findings import Fates, Sights
+from lepidos.core.pack.findings import ByproductUses, FindingKinds
 from lepidos.core.schedule.cutting_time import BenchGuide
 from lepidos.guide import names
 from lepidos.guide.reading import (
@@ -59,8 +59,8 @@ class Guide:
     marks: dict[str, Mark]
     lookalikes: dict[str, LookAlike]
     bodies: dict[str, Body] = field(repr=False)
-    sights: Sights
-    fates: Fates
+    findings: FindingKinds
+    byproduct_uses: ByproductUses
     media: dict[str, Medium]
     checks: Checks
     first_aid: FirstAid
@@ -216,8 +216,11 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     looks = read(folder / "inspection.toml")
     marks = {one["key"]: Mark(**one) for one in looks["marks"]}
     lookalikes = lookalikes_in(folder, species)
-    sights, fates = Sights(**read(folder / "seen.toml")), Fates(**read(folder / "fates.toml"))
-    check_session(sights, fates, pieces, cautions)
+    findings, uses = (
+        FindingKinds(**read(folder / "findings.toml")),
+        ByproductUses(**read(folder / "byproduct_uses.toml")),
+    )
+    check_session(findings, uses, pieces, cautions)
     first_aid = FirstAid(**read(folder / "firstaid.toml"))
     if unknown := {c for aid in first_aid.aids for c in aid.cautions} - set(cautions):
         raise ValueError(f"firstaid.toml: unknown cautions {sorted(unknown)}")
@@ -226,8 +229,8 @@ def load_guide(folder: Path = FOLDER) -> Guide:
         ("bench.toml", bench),
         *(("cold.toml", medium) for medium in media.values()),
         ("methods.toml", methods),
-        ("seen.toml", sights),
-        ("fates.toml", fates),
+        ("findings.toml", findings),
+        ("byproduct_uses.toml", uses),
         ("firstaid.toml", first_aid),
         *((f"{key}.toml", one) for key, one in (plans | species | lookalikes).items()),
     ]
@@ -241,6 +244,6 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
         species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
-        sights, fates, media, Checks(**read(folder / "checks.toml")), first_aid,
+        findings, uses, media, Checks(**read(folder / "checks.toml")), first_aid,
         waters,
     )  # fmt: skip

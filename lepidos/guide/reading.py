@@ -12,20 +12,25 @@ from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Counted, Fin, Shape, Sourced, Species
-from lepidos.core.pack.findings import Fates, Sights
+from lepidos.core.pack.findings import ByproductUses, FindingKinds
 
 
 def check_session(
-    sights: Sights, fates: Fates, pieces: dict[str, Piece], cautions: dict[str, Caution]
+    findings: FindingKinds,
+    uses: ByproductUses,
+    pieces: dict[str, Piece],
+    cautions: dict[str, Caution],
 ) -> None:
-    """Pieces and cautions that sights and fates name must exist."""
-    named = {s.gives for s in sights.sights if s.gives} | {p for f in fates.fates for p in f.pieces}
+    """Pieces and cautions that findings and uses of by-products name must exist."""
+    named = {s.gives for s in findings.kinds if s.gives} | {p for f in uses.uses for p in f.pieces}
     if unknown := named - set(pieces):
-        raise ValueError(f"seen.toml or fates.toml: no piece {sorted(unknown)}")
-    care = {s.caution for s in sights.sights if s.caution}
-    care |= {c for f in fates.fates for c in (f.caution, *f.cautions.values())}
+        raise ValueError(f"findings.toml or byproduct_uses.toml: no piece {sorted(unknown)}")
+    care = {s.caution for s in findings.kinds if s.caution}
+    care |= {c for f in uses.uses for c in (f.caution, *f.cautions.values())}
     if unknown := care - set(cautions):
-        raise ValueError(f"seen.toml or fates.toml: unknown cautions {sorted(unknown)}")
+        raise ValueError(
+            f"findings.toml or byproduct_uses.toml: unknown cautions {sorted(unknown)}"
+        )
 
 
 def filled_in(

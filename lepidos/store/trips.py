@@ -148,7 +148,7 @@ def ice_seen(trip_id: str) -> records.IceNote | None:
     return _ICE_SEEN.first(trip_id)
 
 
-def of_same_people(trip_id: str, since: date) -> list[records.Trip]:
+def other_trips_since(trip_id: str, since: date) -> list[records.Trip]:
     """Other trips since a date, for counts that go over several days."""
     rows = TripTable.select().where(TripTable.id != trip_id, TripTable.on_date >= since)
     return read(rows.order_by(TripTable.on_date))

@@ -229,7 +229,7 @@ class LeftoverTest(unittest.TestCase):
 
 class SeenTest(unittest.TestCase):
     def see(self, *keys: str):
-        return consequences([s for s in GUIDE.sights.sights if s.key in keys])
+        return consequences([s for s in GUIDE.findings.kinds if s.key in keys])
 
     def test_nothing_seen_changes_nothing(self) -> None:
         self.assertEqual((self.see().raw, self.see().keeping, self.see().labels), ("", 1.0, ()))
@@ -242,11 +242,11 @@ class SeenTest(unittest.TestCase):
         self.assertLess(self.see("blood", "gut_cut").keeping, self.see("blood").keeping)
         self.assertEqual(self.see("blood", "gut_cut", "gall_cut").keeping, 0.75**3)
         self.assertGreaterEqual(
-            self.see(*(s.key for s in GUIDE.sights.sights)).keeping, MIN_KEEPING
+            self.see(*(s.key for s in GUIDE.findings.kinds)).keeping, MIN_KEEPING
         )
 
     def test_the_same_sight_twice_counts_once(self) -> None:
-        blood = GUIDE.sights.one("blood")
+        blood = GUIDE.findings.one("blood")
         assert blood is not None
         self.assertEqual(consequences([blood, blood]).keeping, blood.keeping)
 

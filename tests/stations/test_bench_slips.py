@@ -120,6 +120,6 @@ class PoisonTest(AppTest):
                 )
 
     def test_liver_that_is_eaten_carries_the_liver_caution(self) -> None:
-        eat = self.ctx.guide.fates.one("eat")
+        eat = self.ctx.guide.byproduct_uses.one("eat")
         self.assertEqual(eat.caution_of("liver"), "liver")
         self.assertEqual(eat.caution_of("trim"), eat.caution)

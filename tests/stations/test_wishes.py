@@ -288,7 +288,7 @@ class PieceTest(WishTest):
     def test_what_was_seen_on_a_fish_goes_before_a_wish_for_raw(self) -> None:
         self.of_party(purpose="raw")
         side = self.weigh(self.fish, "fillet.A", 0.5).subject_id
-        never = next(s.key for s in self.ctx.guide.sights.sights if s.raw == "never")
+        never = next(s.key for s in self.ctx.guide.findings.kinds if s.raw == "never")
         findings.note_sight(self.ctx, self.key(), findings.NoteSight(self.fish, never))
         said = label.label_of(self.ctx, self.seal(side).subject_id)
         self.assertNotIn("raw", said.details)

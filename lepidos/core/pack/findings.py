@@ -15,8 +15,8 @@ Raw = Literal["", "hold", "never"]
 MIN_KEEPING = 0.4  # however much was seen, the months are not cut below this part (practice)
 
 
-class Sight(Known):
-    """One thing that may be seen, and its consequences (see `guide/seen.toml`).
+class FindingKind(Known):
+    """One thing that may be seen, and its consequences (see `guide/findings.toml`).
 
     `keeping` is a factor on the months in the freezer; `gives` a piece that the fish then has;
     `step` one more step to do, with its reason. `spot`: it has a place on the fish and is cut out.
@@ -49,22 +49,22 @@ class SpotSize(Known):
     across_m: float = Field(ge=MIN_ACROSS_M, le=MAX_ACROSS_M)
 
 
-class Sights(Sourced):
+class FindingKinds(Sourced):
     """The whole list, and how wide a spot may be said to be."""
 
-    sights: tuple[Sight, ...]
+    kinds: tuple[FindingKind, ...]
     spot_sizes: tuple[SpotSize, ...]
 
-    def usual_at(self, step: str) -> tuple[Sight, ...]:
+    def usual_at(self, step: str) -> tuple[FindingKind, ...]:
         """What is usually seen at a step, and is noted without a number."""
-        return tuple(s for s in self.sights if step in s.at and not s.counted)
+        return tuple(s for s in self.kinds if step in s.at and not s.counted)
 
-    def one(self, key: str) -> Sight | None:
+    def one(self, key: str) -> FindingKind | None:
         """By key."""
-        return next((s for s in self.sights if s.key == key), None)
+        return next((s for s in self.kinds if s.key == key), None)
 
 
-class Fate(Known):
+class ByproductUse(Known):
     """Where a by-product may go; `used` counts as use of the fish, no `pieces` means any.
 
     `takes_poison`: also parts that must not be used (see `hazards.never_used`)."""
@@ -86,14 +86,14 @@ class Fate(Known):
         return self.cautions.get(piece, self.caution)
 
 
-class Fates(Sourced):
+class ByproductUses(Sourced):
     """The whole list."""
 
-    fates: tuple[Fate, ...]
+    uses: tuple[ByproductUse, ...]
 
-    def one(self, key: str) -> Fate | None:
+    def one(self, key: str) -> ByproductUse | None:
         """By key."""
-        return next((f for f in self.fates if f.key == key), None)
+        return next((f for f in self.uses if f.key == key), None)
 
 
 @dataclass(frozen=True)
@@ -108,7 +108,7 @@ class Consequences:
     hints: tuple[str, ...]
 
 
-def consequences(seen: Sequence[Sight]) -> Consequences:
+def consequences(seen: Sequence[FindingKind]) -> Consequences:
     """The strictest of each: "never" over "hold", keeping factors multiplied, labels once."""
     keeping = 1.0
     for sight in {s.key: s for s in seen}.values():

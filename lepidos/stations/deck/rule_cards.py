@@ -222,7 +222,7 @@ def _card_view(
     caught = [names.get(f.caught_by_id or "", "") for f, _ in landed if f.species == card.species]
     before: dict[str, int] = {}
     if trip is not None and card.possession is not None:
-        earlier = trips.of_same_people(trip.id, trip.on_date - POSSESSION_OVER)
+        earlier = trips.other_trips_since(trip.id, trip.on_date - POSSESSION_OVER)
         before = rulecards.caught_by_name([t.id for t in earlier], card.species)
     day: date = trip.on_date if trip else today
     return CardView(

@@ -121,7 +121,7 @@ def _routes(rule: HoldRule) -> list[Route]:
 
 def seen_never(ctx: AppContext, bag_ids: list[str]) -> frozenset[str]:
     """Those with a fish on which something was seen after which it is not eaten raw."""
-    never = {sight.key for sight in ctx.guide.sights.sights if sight.raw == "never"}
+    never = {sight.key for sight in ctx.guide.findings.kinds if sight.raw == "never"}
     return frozenset(bag for bag, what in portions.sights_in(bag_ids) if what in never)
 
 

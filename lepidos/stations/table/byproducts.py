@@ -6,7 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused, Unknown
 from lepidos.core.fish.bodyplan import Piece
-from lepidos.core.pack.findings import Fate, WholeUse, whole_use
+from lepidos.core.pack.findings import ByproductUse, WholeUse, whole_use
 from lepidos.core.pack.labels import sentence
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import landed, round_weight
@@ -25,9 +25,9 @@ class Destined:
 
     piece: Piece
     kg: float
-    fate: Fate | None
+    fate: ByproductUse | None
     as_last: bool
-    offered: tuple[Fate, ...]
+    offered: tuple[ByproductUse, ...]
 
 
 def destined(
@@ -53,16 +53,16 @@ def _destined(
         if piece.counts_as != "rest" and key not in own and key not in poison:
             continue  # it is packed and eaten, unless somebody says otherwise
         offered = _offered(ctx, key, key in poison)
-        fate = ctx.guide.fates.one(own.get(key, last.get(key, "")))
+        fate = ctx.guide.byproduct_uses.one(own.get(key, last.get(key, "")))
         if fate not in offered:
             fate = offered[0] if key in poison else None
         found.append(Destined(piece, kg, fate, key not in own and fate is not None, offered))
     return tuple(found)
 
 
-def _offered(ctx: AppContext, piece: str, poison: bool) -> tuple[Fate, ...]:
+def _offered(ctx: AppContext, piece: str, poison: bool) -> tuple[ByproductUse, ...]:
     """Where a piece may go; a poisonous one into the bin only."""
-    fates = ctx.guide.fates.fates
+    fates = ctx.guide.byproduct_uses.uses
     return tuple(f for f in fates if (f.takes_poison if poison else f.suits(piece)))
 
 
@@ -99,7 +99,7 @@ def send_piece(ctx: AppContext, key: str, order: SendPiece) -> Receipt:
             piece = ctx.guide.piece(order.piece)
         except Unknown as error:
             raise Refused({"piece": sentence(str(error))}) from error
-        fate = ctx.guide.fates.one(order.fate)
+        fate = ctx.guide.byproduct_uses.one(order.fate)
         poison = order.piece in ctx.guide.never_used(ctx.guide.known_or_named(fish.species))
         if fate not in _offered(ctx, order.piece, poison):
             said = (
@@ -118,7 +118,7 @@ def send_piece(ctx: AppContext, key: str, order: SendPiece) -> Receipt:
 class WasteLine:
     """One fate of the day: pieces by name with grams, and what they come to."""
 
-    fate: Fate | None
+    fate: ByproductUse | None
     parts: tuple[tuple[Piece, int, float], ...]
 
     @property
@@ -151,7 +151,7 @@ def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
         used = waste = undecided = whole = 0.0
         for fish, state in rows:
             away = spots.away_by_slot(sights.get(fish.id, ()), by_fish[fish.id])
-            by_piece = grams(by_fish[fish.id], away)
+            by_piece = parts_kg(by_fish[fish.id], away)
             chosen = {p: r.fate for p, r in own.get(fish.id, {}).items()}
             out = _destined(ctx, fish, by_piece, chosen, last)
             kg = round_weight(state, ctx.guide.one(fish.species)).kg
@@ -164,18 +164,18 @@ def waste_list(ctx: AppContext, trip_id: str) -> WasteList:
                 pieces[row.piece.key] = (number + 1, kg_before + row.kg)
     lines = [
         WasteLine(
-            ctx.guide.fates.one(key),
+            ctx.guide.byproduct_uses.one(key),
             tuple((ctx.guide.piece(p), n, kg) for p, (n, kg) in sorted(pieces.items())),
         )
         for key, pieces in found.items()
     ]
-    order = [f.key for f in ctx.guide.fates.fates]
+    order = [f.key for f in ctx.guide.byproduct_uses.uses]
     lines.sort(key=lambda line: order.index(line.fate.key) if line.fate else -1)
     use_all = WholeUse(used, waste, undecided, whole) if rows else None
     return WasteList(view, tuple(lines), use_all, len(rows))
 
 
-def grams(weighings: list[Weighing], away: Mapping[str, float]) -> dict[str, float]:
+def parts_kg(weighings: list[Weighing], away: Mapping[str, float]) -> dict[str, float]:
     """What was weighed of each piece, both sides together, and what was cut out of all [kg]."""
     found: dict[str, float] = {}
     for w in weighings:

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import Refused
-from lepidos.core.pack.findings import Consequences, Sight, consequences
+from lepidos.core.pack.findings import Consequences, FindingKind, consequences
 from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
@@ -21,7 +21,7 @@ class Seen:
     """One thing that was seen on a fish: what, how many, where; `on` is the piece by its name."""
 
     row: SightRow
-    sight: Sight
+    sight: FindingKind
     on: str = ""
 
     @property
@@ -38,7 +38,7 @@ def seen_on(ctx: AppContext, fish_id: str) -> tuple[Seen, ...]:
     fish = fishes.get(fish_id) if any(row.piece for row in rows) else None
     found = []
     for row in rows:
-        sight = ctx.guide.sights.one(row.what)
+        sight = ctx.guide.findings.one(row.what)
         if sight is not None:
             found.append(Seen(row, sight, _on(ctx, fish, row)))
     return tuple(found)
@@ -83,7 +83,7 @@ def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage == "withdrawn":
             raise Refused({"": f"The landing of {fish.code} was undone"})
-        sight = ctx.guide.sights.one(order.what)
+        sight = ctx.guide.findings.one(order.what)
         if sight is None:
             raise Refused({"what": "Choose what was seen"})
         if sight.gives in ctx.guide.never_used(ctx.guide.known_or_named(fish.species)):

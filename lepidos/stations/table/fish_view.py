@@ -163,7 +163,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
     sights = findings.seen_on(ctx, fish.id)
     away = spots.away_by_slot([s.row for s in sights], weighings)
     parts = balance_of(model.weight, weighings, away)
-    by_piece = byproducts.grams(weighings, away)
+    by_piece = byproducts.parts_kg(weighings, away)
     destined = byproducts.destined(ctx, fish, by_piece, sessions.last_fates(fish.trip_id))
     slots = tuple(s for s in plan.slots if ctx.is_fillet(s.piece))
     expected = questions.expected_now(model.expected, weighings, away)

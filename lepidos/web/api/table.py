@@ -57,7 +57,7 @@ class SpotIn(In):
 
 
 class SightIn(In):
-    """Something that was seen, as in `guide/seen.toml`."""
+    """Something that was seen, as in `guide/findings.toml`."""
 
     what: Text
     number: Annotated[int, Field(ge=1, le=999)] = 1
@@ -66,7 +66,7 @@ class SightIn(In):
 
 
 class FateIn(In):
-    """Where a piece goes, as in `guide/fates.toml`."""
+    """Where a piece goes, as in `guide/byproduct_uses.toml`."""
 
     piece: Text
     fate: Text

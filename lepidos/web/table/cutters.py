@@ -86,7 +86,7 @@ def _spot(ctx: AppContext, form: FormData) -> Spot | None:
     for hidden in ("x", "y"):
         if form.problems.pop(hidden, ""):
             form.problems["slot"] = "Touch the fish itself"  # the field that a person sees
-    sizes = {size.key: size.across_m for size in ctx.guide.sights.spot_sizes}
+    sizes = {size.key: size.across_m for size in ctx.guide.findings.spot_sizes}
     return Spot(
         piece, side if piece else form.text("shown_side"), x, y, sizes.get(form.text("size")),
         form.mass_kg("lost"),

@@ -6,7 +6,7 @@ from markupsafe import Markup
 
 from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
-from lepidos.core.pack.findings import Sight
+from lepidos.core.pack.findings import FindingKind
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import by_eye, fish_view, steps, weighing
@@ -48,8 +48,8 @@ def show_fish(request: Request, fish_id: str) -> Response:
         by_eye={} if view.weighings else by_eye.judged(ctx, view.species, view.expected),
         others=[(key, name) for key, name in every if key != following],
         spot_places=_spot_places(view, plan, ctx.guide.pieces),
-        spot_sizes=ctx.guide.sights.spot_sizes,
-        sights=[s for s in ctx.guide.sights.sights if s.gives not in never],
+        spot_sizes=ctx.guide.findings.spot_sizes,
+        sights=[s for s in ctx.guide.findings.kinds if s.gives not in never],
         likely=_likely(ctx, view, never),
         cares=list(dict.fromkeys(chosen)),
         cut_for=_cut_for(request, ctx, view, plan),
@@ -234,10 +234,10 @@ def _coming(view: fish_view.TableView, every: list[tuple[str, str]]) -> list[tup
     return [(key, names[key]) for key in after if key not in weighed]
 
 
-def _likely(ctx: AppContext, view: fish_view.TableView, never: frozenset[str]) -> list[Sight]:
+def _likely(ctx: AppContext, view: fish_view.TableView, never: frozenset[str]) -> list[FindingKind]:
     """What is usually seen at the present step and was not said yet: two at most."""
     if view.present is None:
         return []
     said = {one.sight.key for one in view.seen}
-    usual = ctx.guide.sights.usual_at(view.present.key)
+    usual = ctx.guide.findings.usual_at(view.present.key)
     return [s for s in usual if s.key not in said and s.gives not in never][:2]
