@@ -6,6 +6,7 @@ from pydantic import ValidationError
 from lepidos import cli
 from lepidos.calc import calc
 from lepidos.cli import log, machine, serving
+from lepidos.cli.guide import guide
 from lepidos.core.errors import LepidosError
 from lepidos.store.file_problems import FileProblem
 
@@ -22,6 +23,7 @@ commands.command()(machine.settings)
 commands.command()(machine.version)
 commands.add_typer(calc, name="calc", help="The core's models, one by one.")
 commands.add_typer(log.bundle, name="bundle")
+commands.add_typer(guide, name="guide")
 
 
 def main() -> None:

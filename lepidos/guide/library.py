@@ -23,7 +23,10 @@ from lepidos.core.fish.species import Known, Species
 from lepidos.core.pack.findings import ByproductUses, FindingKinds
 from lepidos.core.schedule.cutting_time import BenchGuide
 from lepidos.guide import names
+from lepidos.guide.problems import made, made_each
 from lepidos.guide.reading import (
+    cautions_in,
+    check_codes,
     check_plan,
     check_session,
     filled_in,
@@ -184,44 +187,38 @@ class Guide:
 @cache
 def load_guide(folder: Path = FOLDER) -> Guide:
     """The guide in `folder`. Raises ValueError naming the file when anything does not hold."""
-    sources = {k: Source(**v) for k, v in read(folder / "sources.toml").items()}
-    cautions = {k: Caution(**v) for k, v in read(folder / "cautions.toml").items()}
-    for key, caution in cautions.items():
-        general = caution.stands_for
-        if general and not (general in cautions and key.startswith(f"{general}_")):
-            raise ValueError(f"cautions.toml: {key} stands for {general}: call it {general}_…")
-    pieces = {k: Piece(key=k, **v) for k, v in read(folder / "pieces.toml").items()}
+    sources = made_each("sources.toml", Source, read(folder / "sources.toml"))
+    first_aid = made("firstaid.toml", FirstAid, read(folder / "firstaid.toml"))
+    cautions = cautions_in(folder, first_aid)
+    pieces = made_each("pieces.toml", Piece, read(folder / "pieces.toml"), keyed=True)
     plans: dict[str, BodyPlan] = {}
     drafts = {path.stem: read(path) for path in sorted((folder / "bodyplans").glob("*.toml"))}
     shared = read(folder / "steps.toml")
     for name, draft in drafts.items():
         path = folder / "bodyplans" / f"{name}.toml"
-        plan = plans[name] = BodyPlan(**filled_in(path, draft, drafts, shared))
+        plan = plans[name] = made(path.name, BodyPlan, filled_in(path, draft, drafts, shared))
         check_plan(path, plan, pieces, cautions)
     species = species_in(folder, plans, cautions)
-    methods = Methods(**read(folder / "methods.toml"))
+    methods = made("methods.toml", Methods, read(folder / "methods.toml"))
     if unknown := {p.caution for p in methods.purposes.values()} - {"", *cautions}:
         raise ValueError(f"methods.toml: unknown cautions {sorted(unknown)}")
     known = {f"{s.key}:{o}" for s in methods.methods for o in s.options}
     for name, plan in plans.items():
         if unknown := set(plan.ways) - known:
             raise ValueError(f"{name}.toml: no way {sorted(unknown)} in methods.toml")
-    tools = {k: Tool(key=k, **v) for k, v in read(folder / "tools.toml").items()}
+    tools = made_each("tools.toml", Tool, read(folder / "tools.toml"), keyed=True)
     if missing := {other for tool in tools.values() for other in tool.instead} - set(tools):
         raise ValueError(f"tools.toml: no tool {sorted(missing)}")
-    bench = BenchGuide(**read(folder / "bench.toml"))
-    media = {k: Medium(key=k, **v) for k, v in read(folder / "cold.toml")["media"].items()}
+    bench = made("bench.toml", BenchGuide, read(folder / "bench.toml"))
+    media = made_each("cold.toml", Medium, read(folder / "cold.toml")["media"], keyed=True)
     if missing := {state.medium for state in STATES.values() if state.medium} - set(media):
         raise ValueError(f"cold.toml: no medium {sorted(missing)}")
     looks = read(folder / "inspection.toml")
-    marks = {one["key"]: Mark(**one) for one in looks["marks"]}
+    marks = {one["key"]: made("inspection.toml", Mark, one) for one in looks["marks"]}
     lookalikes = lookalikes_in(folder, species)
-    findings, uses = (
-        FindingKinds(**read(folder / "findings.toml")),
-        ByproductUses(**read(folder / "byproduct_uses.toml")),
-    )
+    findings = made("findings.toml", FindingKinds, read(folder / "findings.toml"))
+    uses = made("byproduct_uses.toml", ByproductUses, read(folder / "byproduct_uses.toml"))
     check_session(findings, uses, pieces, cautions)
-    first_aid = FirstAid(**read(folder / "firstaid.toml"))
     if unknown := {c for aid in first_aid.aids for c in aid.cautions} - set(cautions):
         raise ValueError(f"firstaid.toml: unknown cautions {sorted(unknown)}")
     waters = waters_in(folder, species)
@@ -238,12 +235,10 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     for where, source in [*named, ("inspection.toml", looks["source"])]:
         if source not in sources:
             raise ValueError(f"{where}: no source “{source}” in sources.toml")
-    codes = [one.code for one in species.values()]
-    if len(set(codes)) != len(codes):
-        raise ValueError("two species share a code")
+    check_codes(species)
     bodies = {key: Body.of(one.shape) for key, one in species.items()}
     return Guide(
         species, plans, pieces, cautions, methods, tools, sources, bench, marks, lookalikes, bodies,
-        findings, uses, media, Checks(**read(folder / "checks.toml")), first_aid,
+        findings, uses, media, made("checks.toml", Checks, read(folder / "checks.toml")), first_aid,
         waters,
     )  # fmt: skip

@@ -13,6 +13,7 @@ from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Species
 from lepidos.guide.library import FOLDER, Guide, load_guide
 from lepidos.guide.nearest import as_nearest
+from lepidos.guide.problems import made
 from lepidos.guide.reading import check_plan, filled_in, parse, read, sources_in
 
 T = TypeVar("T")
@@ -40,11 +41,11 @@ def put_species(guide: Guide, key: str, toml: str) -> str:
         raw = as_nearest(raw, guide.species)
     own = raw.get("shape", {})
     if isinstance(own, dict) and "like" in own:
-        likeness = Likeness(**own)
+        likeness = made(key, Likeness, own)
         if likeness.like not in guide.species:
             raise ValueError(f"{key}: no fish “{likeness.like}” to draw after")
         raw["shape"] = reshape(guide.species[likeness.like].shape, likeness)
-    one = Species(key=key, **raw)
+    one = made(key, Species, raw, key=key)
     if one.body_plan not in guide.plans:
         raise ValueError(f"{key}: no body plan “{one.body_plan}”")
     if unknown := set(one.cautions) - set(guide.cautions):
@@ -63,7 +64,8 @@ def put_plan(guide: Guide, key: str, toml: str) -> str:
     raw = parse(key, toml)
     others = {name: plan.model_dump() for name, plan in guide.plans.items()}
     path = Path(f"{key}.toml")
-    plan = BodyPlan(**(filled_in(path, raw, others, read(FOLDER / "steps.toml")) | {"key": key}))
+    whole = filled_in(path, raw, others, read(FOLDER / "steps.toml"))
+    plan = made(path.name, BodyPlan, whole, key=key)
     check_plan(path, plan, guide.pieces, guide.cautions)
     known = {f"{s.key}:{o}" for s in guide.methods.methods for o in s.options}
     if unknown := set(plan.ways) - known:

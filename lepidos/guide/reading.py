@@ -7,12 +7,13 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lepidos.core.cutting.hazards import Caution
+from lepidos.core.cutting.hazards import Caution, FirstAid
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.likeness import Likeness, reshape
 from lepidos.core.fish.species import Counted, Fin, Shape, Sourced, Species
 from lepidos.core.pack.findings import ByproductUses, FindingKinds
+from lepidos.guide.problems import GuideProblem, made, made_each
 
 
 def check_session(
@@ -125,9 +126,26 @@ def shape(path: Path, raw: dict[str, Any], raws: dict[str, dict[str, Any]]) -> N
     if other is None or "like" in (other["shape"] if isinstance(other["shape"], dict) else ()):
         raise ValueError(f"{path.name}: no shape of its own to draw after in “{own['like']}”")
     try:
-        raw["shape"] = reshape(Shape.model_validate(other["shape"]), Likeness(**own))
+        likeness = made(path.name, Likeness, own)
+        raw["shape"] = reshape(Shape.model_validate(other["shape"]), likeness)
+    except GuideProblem:
+        raise
     except ValueError as error:
         raise ValueError(f"{path.name}: {error}") from error
+
+
+def cautions_in(folder: Path, first_aid: FirstAid) -> dict[str, Caution]:
+    """Every caution by its key; those of venom with what to do when it stung."""
+    raws = read(folder / "cautions.toml")
+    for raw in raws.values():
+        if isinstance(raw, dict) and (own := raw.pop("stung", "")):
+            raw["text"] = f"{raw.get('text', '')} {first_aid.when_stung(own)}"
+    cautions = made_each("cautions.toml", Caution, raws)
+    for key, caution in cautions.items():
+        general = caution.stands_for
+        if general and not (general in cautions and key.startswith(f"{general}_")):
+            raise ValueError(f"cautions.toml: {key} stands for {general}: call it {general}_…")
+    return cautions
 
 
 def species_in(
@@ -140,7 +158,7 @@ def species_in(
     raws = {path: read(path) for path in sorted((folder / "species").glob("*.toml"))}
     for path, raw in raws.items():
         shape(path, raw, {p.stem: r for p, r in raws.items()})
-        one = counted(Species(key=path.stem, **raw), counts.pop(path.stem, None))
+        one = counted(made(path.name, Species, raw, key=path.stem), counts.pop(path.stem, None))
         found[path.stem] = one
         if one.body_plan not in plans:
             raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
@@ -149,6 +167,16 @@ def species_in(
     if counts:
         raise ValueError(f"meristics.toml: no such fish {sorted(counts)}")
     return found
+
+
+def check_codes(species: Mapping[str, Species]) -> None:
+    """Fish codes begin with a kind's letters: two kinds cannot share them."""
+    first: dict[str, str] = {}
+    for key, one in species.items():
+        if (other := first.setdefault(one.code, key)) != key:
+            raise ValueError(
+                f"{key}.toml: its code {one.code} is that of {other}.toml: give one of them another"
+            )
 
 
 def counted(one: Species, counts: Counted | None) -> Species:
@@ -186,7 +214,7 @@ def lookalikes_in(folder: Path, species: dict[str, Species]) -> dict[str, LookAl
         for answer in (a for q in raw["questions"] for a in q["answers"]):
             # an answer's drawing is an outline that many share, and what is asked about on it
             answer["sketch"] = [*bases[answer.pop("base")], *answer.get("sketch", ())]
-        one = found[path.stem] = LookAlike(key=path.stem, **raw)
+        one = found[path.stem] = made(path.name, LookAlike, raw, key=path.stem)
         if missing := {c.species for c in one.candidates if c.species} - set(species):
             raise ValueError(f"{path.name}: no species {sorted(missing)}")
     return found

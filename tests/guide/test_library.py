@@ -97,9 +97,9 @@ class RefusalTest(unittest.TestCase):
         flaws = [
             ("species/cod.toml", 'source = "memory"', 'source = "hearsay"', "hearsay"),
             ("species/cod.toml", 'body_plan = "round"', 'body_plan = "cube"', "cube"),
-            ("species/cod.toml", 'code = "C"', 'code = "P"', "share a code"),
+            ("species/cod.toml", 'code = "C"', 'code = "P"', "give one of them another"),
             ("species/cod.toml", "mean = 0.43", "mean = 0.83", "add up to"),
-            ("species/cod.toml", "b = 3.08", "b = 4.2", "less than or equal to 3.6"),
+            ("species/cod.toml", "b = 3.08", "b = 4.2", "write a number from 2 to 3.6"),
             (
                 "species/cod.toml",
                 'cautions = ["raw", "liver"]',

@@ -82,7 +82,7 @@ class OwnGuideTest(SweepTest):
         self.write_behind_our_back("harbour_cod", self.text().replace("b = 3.08", "b = 9.0"))
         self.assert_all_pages_answer(trip)
         listed = self.page("/guide/own")
-        self.assertIn("length_weight.b: Input should be less than or equal to 3.6", listed)
+        self.assertIn("length_weight.b is 9.0: write a number from 2 to 3.6", listed)
         self.assertIn("/guide/own/write?kind=species&amp;from=harbour_cod", listed)
         self.assertIn("b = 9.0", self.page("/guide/own/write?kind=species&from=harbour_cod"))
         self.assertIn("set aside", self.page(f"{trip}/deck"))

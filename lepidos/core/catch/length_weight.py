@@ -36,7 +36,8 @@ def check_length(length_m: float, length_type: LengthType, species: Species) -> 
         to_length_type(longest_m(species), species.length_type, length_type, species.total_per),
         longest_m(species) if length_type == "fork" else 0.0,
     )
-    require("length", length_m * 100, 1, longest * 100 * LENGTH_SLACK, "cm")
+    # a length on the bound itself is within it, whatever the last digit of a product is
+    require("length", round(length_m * 100, 6), 1, round(longest * 100 * LENGTH_SLACK, 6), "cm")
     return length_m
 
 

@@ -45,9 +45,19 @@ class Aid(Known):
 
 
 class FirstAid(Sourced):
-    """All of it, what hurts soonest first."""
+    """All of it, what hurts soonest first.
 
+    `stung` is what every caution of venom ends with: {stung} is the caution's own, the minutes
+    those of the aid for a sting.
+    """
+
+    stung: str
     aids: tuple[Aid, ...]
+
+    def when_stung(self, own: str) -> str:
+        """The sentence of a caution whose `stung` says what makes help urgent."""
+        aid = next(one for one in self.aids if one.most_min)
+        return self.stung.format(stung=own, least_min=aid.least_min, most_min=aid.most_min)
 
 
 Cautions = Mapping[str, Caution]

@@ -5,13 +5,12 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 
-from pydantic import ValidationError
-
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.fish.species import Species
 from lepidos.guide import own
 from lepidos.guide.library import Guide
 from lepidos.guide.plans import GRAVE, faults_of
+from lepidos.guide.problems import GuideProblem
 from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.undo_change import undo_change
@@ -204,14 +203,11 @@ def _concerned(guide: Guide, kind: str, key: str) -> Iterable[Species]:
 
 def _in_words(error: ValueError) -> str:
     """What does not hold, field by field, without the reader's own language."""
-    if not isinstance(error, ValidationError):
+    if not isinstance(error, GuideProblem):
         return str(error)[:MAX_WORDS]
-    lines = [
-        f"{'.'.join(str(part) for part in e['loc']) or 'the whole'}: {e['msg']}"
-        for e in error.errors()[:MAX_LINES]
-    ]
-    more = error.error_count() - len(lines)
-    return "; ".join(lines)[:MAX_WORDS] + (f"; and {more} more" if more > 0 else "")
+    more = len(error.said) - MAX_LINES
+    said = "; ".join(error.said[:MAX_LINES])[:MAX_WORDS]
+    return said + (f"; and {more} more" if more > 0 else "")
 
 
 def _undo_own(ctx: AppContext, act: str, at: datetime) -> str:
