@@ -1,12 +1,13 @@
 # make demo   sets everything up and starts the app on an invented day
 # make run    the same on your own data
 # make test   sets everything up and runs every check
+# make quick  what a change touches and every lint, within a minute: for each commit
 # make lint   every check but the tests, in some ten seconds: before each commit
 VENV   := .venv
 BIN    := $(VENV)/bin
 SOURCE := lepidos tests bench scripts
 
-.PHONY: demo run test lint bench screenshots clean setup setup-dev
+.PHONY: demo run test quick lint bench screenshots clean setup setup-dev
 
 demo: setup
 	@$(BIN)/lepidos demo $(ARGS)
@@ -16,6 +17,9 @@ run: setup
 
 test: setup-dev
 	@scripts/check.sh
+
+quick: setup-dev
+	@$(BIN)/python scripts/quick.py
 
 lint: setup-dev
 	@scripts/lint.sh

@@ -14,7 +14,7 @@ checking=$!
 
 printf '\n== tests\n'
 $bin/coverage erase
-$bin/python scripts/run_tests.py --coverage 2>&1 | tee "$log" | grep -v '^{'
+$bin/python scripts/run_tests.py --coverage --times .test-times.json 2>&1 | tee "$log" | grep -v '^{'
 count=$(grep -E '^[0-9]+ passed, [0-9]+ failed' "$log" | tail -n 1)
 wait "$checking"
 failed=$?
