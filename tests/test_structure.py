@@ -28,6 +28,18 @@ class LengthTest(unittest.TestCase):
                         self.assertLessEqual(length, MAX_FUNCTION)
 
 
+class PortsTest(unittest.TestCase):
+    def test_only_the_devices_know_their_stand_ins(self) -> None:
+        asking = re.compile(r"isinstance\([^)]*Simulated")
+        found = [
+            str(path.relative_to(ROOT))
+            for path in ROOT.rglob("*.py")
+            if "devices" not in path.relative_to(ROOT).parts[:1]
+            and asking.search(path.read_text("utf-8"))
+        ]
+        self.assertEqual(found, [])
+
+
 class TemplateTest(unittest.TestCase):
     def test_no_line_of_a_template_is_longer_than_a_person_can_review(self) -> None:
         paths = sorted((ROOT / "web" / "templates").glob("*.html"))

@@ -8,7 +8,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from lepidos.core.catch.rule_cards import RuleCard
-from lepidos.devices.freezer_logger import SimulatedLogger
+from lepidos.devices.stand_ins import simulated_logger
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.waters import ChooseWaters, choose_waters
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
@@ -62,8 +62,7 @@ class _Player:
 
     def _log(self, place_id: str) -> None:
         """The chest's logger: the door stood open once, the power was away one night."""
-        logger = self._ctx.logger
-        if isinstance(logger, SimulatedLogger):
+        if logger := simulated_logger(self._ctx.logger):
             logger.set_to(PLACES["chest, bottom"][0])
             logger.defrosts = False  # a chest
             logger.power_cut(11, ago_h=74)

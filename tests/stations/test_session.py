@@ -1,17 +1,24 @@
 """The cutting session: loads, trays, joint weighings, questions, pauses, what was seen, fates."""
 
+import threading
+from collections.abc import Callable
 from dataclasses import replace
+from random import Random
 
 from hypothesis import HealthCheck, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, rule
 
 from lepidos.core.errors import Conflict, Refused, Unknown
+from lepidos.devices.freezer_logger import SimulatedLogger
+from lepidos.devices.probe import SimulatedProbe
 from lepidos.stations.base import undo
 from lepidos.stations.base.trials import fillets
+from lepidos.stations.deck import handling
+from lepidos.stations.freezer import places, temperature
 from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
-from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing
+from lepidos.stations.table import byproducts, cutters, findings, fish_view, load, steps, weighing
 from lepidos.stations.table.spots import Spot
 from lepidos.stations.yieldbook import every_fish
 from lepidos.stations.yieldbook.book_figures import Asked
@@ -20,7 +27,7 @@ from lepidos.stations.yieldbook.yieldbook import view_book
 from lepidos.store import fish_now, fishes, sessions
 from lepidos.store import trials as stored
 from lepidos.store.rows import plain_sql
-from tests.app import AppTest
+from tests.app import NOON, AppTest
 
 
 class SessionTest(AppTest):
@@ -83,6 +90,56 @@ class OtherKindsTest(SessionTest):
                 self.assertTrue(self.view().closed)
 
 
+class Slow:
+    """A device that lets somebody else write while it is read."""
+
+    def __init__(self, device: object, meanwhile: Callable[[], None]) -> None:
+        self._device, self._meanwhile = device, meanwhile
+
+    def __getattr__(self, name: str) -> object:
+        if name in {"settled", "read_c", "since"}:
+            self._meanwhile()
+        return getattr(self._device, name)
+
+
+class FirstReadTest(SessionTest):
+    """The file is not held while a device is read."""
+
+    def test_others_write_while_a_scale_a_probe_or_a_logger_is_read(self) -> None:
+        written = []
+
+        def meanwhile() -> None:
+            writer = threading.Thread(target=self.land, args=(self.trip,), daemon=True)
+            writer.start()
+            writer.join(5)
+            written.append(not writer.is_alive())
+
+        self.scale.put_on(0.4)
+        other = self.land(self.trip).subject_id
+        place = places.add_place(self.ctx, self.key(), places.AddPlace("chest")).subject_id
+        logger, probe = SimulatedLogger(lambda: NOON.timestamp(), Random(1)), SimulatedProbe()
+        probe.set_to(3.0)
+        logger.set_to(-18.0)
+        ctx = replace(
+            self.ctx,
+            scale=Slow(self.scale, meanwhile),
+            probe=Slow(probe, meanwhile),
+            logger=Slow(logger, meanwhile),
+        )
+        weighing.weigh_piece(ctx, self.key(), weighing.WeighPiece(self.fish, "fillet", "A"))
+        handling.read_core(ctx, self.key(), handling.ReadCore(other))
+        temperature.read_logger(ctx, self.key(), temperature.ReadLogger(place))
+        self.assertEqual(written, [True, True, True])
+
+    def test_a_repeated_request_reads_nothing_again(self) -> None:
+        self.scale.put_on(0.4)
+        key, order = self.key(), weighing.WeighPiece(self.fish, "fillet", "A")
+        first = weighing.weigh_piece(self.ctx, key, order)
+        self.scale.unplug()
+        again = weighing.weigh_piece(self.ctx, key, order)
+        self.assertEqual((again.subject_id, again.repeated), (first.subject_id, True))
+
+
 class LoadTest(SessionTest):
     def test_one_load_is_taken_once(self) -> None:
         self.scale.put_on(0.412)
@@ -123,19 +180,19 @@ class LoadTest(SessionTest):
 
     def test_a_tray_that_became_lighter_was_emptied_and_holds_a_new_piece(self) -> None:
         # the same stretch of the display: the cat took the first piece while the second was laid on
-        self.take("fillet.A", shown=weighing.Taken(0.600, "abc.3.1"), in_tray=True)
-        self.take("fillet.B", shown=weighing.Taken(0.350, "abc.3.2"), in_tray=True)
-        self.take("belly.A", shown=weighing.Taken(0.440, "abc.3.3"), in_tray=True)
+        self.take("fillet.A", shown=load.Taken(0.600, "abc.3.1"), in_tray=True)
+        self.take("fillet.B", shown=load.Taken(0.350, "abc.3.2"), in_tray=True)
+        self.take("belly.A", shown=load.Taken(0.440, "abc.3.3"), in_tray=True)
         view = self.view()
         self.assertAlmostEqual(view.kg_of("fillet", "B"), 0.350, places=9)
         self.assertAlmostEqual(view.kg_of("belly", "A"), 0.090, places=9)
 
     def test_what_the_page_showed_is_what_is_booked(self) -> None:
-        self.take("fillet.A", shown=weighing.Taken(0.571, "abc.3.9"))
+        self.take("fillet.A", shown=load.Taken(0.571, "abc.3.9"))
         (row,) = self.view().weighings
         self.assertEqual((row.kg, row.method, row.load_mark), (0.571, "scale", "abc.3.9"))
         with self.assertRaisesRegex(Refused, "taken as P1 fillet A"):
-            self.take("gut", shown=weighing.Taken(0.571, "abc.3.9"))
+            self.take("gut", shown=load.Taken(0.571, "abc.3.9"))
 
     def test_a_weighing_that_waited_has_its_own_time(self) -> None:
         self.clock.advance(hours=1)

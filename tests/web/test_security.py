@@ -10,6 +10,7 @@ from starlette.types import Receive, Scope, Send
 from structlog.testing import capture_logs
 
 from lepidos.web.shell.security import MAX_BYTES, Guard
+from lepidos.web.shell.static_files import script_url, static_url
 from tests.web.client import HOST, WebTest
 
 WEB = Path(__file__).parents[2] / "lepidos" / "web"
@@ -118,6 +119,19 @@ class GuardTest(WebTest):
                 self.assertEqual(answer.headers["x-content-type-options"], "nosniff")
                 self.assertEqual(answer.headers["x-frame-options"], "DENY")
                 self.assertEqual(answer.headers["cache-control"], "no-store")
+
+    def test_what_only_a_page_is_held_to_does_not_come_with_each_of_its_parts(self) -> None:
+        for path in (script_url("small.js"), static_url("deck.css")):
+            headers = self.client.get(path).headers
+            self.assertNotIn("content-security-policy", headers)
+            self.assertNotIn("permissions-policy", headers)
+            self.assertEqual(headers["x-content-type-options"], "nosniff")
+            self.assertEqual(headers["cross-origin-resource-policy"], "same-origin")
+        # a drawing can be opened as a page, a worker asks for what it likes
+        for path in (static_url("mark.svg"), "/worker.js", "/", "/nowhere"):
+            self.assertIn(
+                "default-src 'none'", self.client.get(path).headers["content-security-policy"]
+            )
 
     def test_a_fault_of_ours_is_a_page_and_tells_no_secrets(self) -> None:
         def broken() -> None:

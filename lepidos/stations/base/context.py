@@ -5,6 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from random import Random
+from typing import TypeVar
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.devices.freezer_logger import FreezerLogger, SimulatedLogger
@@ -24,6 +25,7 @@ from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.records import Entry
 
+Found = TypeVar("Found")
 SAME_MOMENT = timedelta(seconds=5)  # two entries so close are one touch's (practice)
 _KEY = re.compile(r"[A-Za-z0-9_-]{8,64}")
 
@@ -124,6 +126,17 @@ def run_idempotent(
         )
     ctx.changes.tell()
     return done
+
+
+def read_first(ctx: AppContext, key: str, read: Callable[[], Found]) -> Found | None:
+    """What a device shows, read before a use case's transaction: a slow one holds up nobody else.
+
+    None where the request was carried out already: then nothing is read again.
+    """
+    with ctx.store.reading():
+        if entries.by_key(key):
+            return None
+    return read()
 
 
 def state_of_file(ctx: AppContext) -> tuple[str, int]:

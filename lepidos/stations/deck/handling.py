@@ -12,7 +12,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_temperature
 from lepidos.devices.scale import DeviceError
-from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.context import AppContext, Receipt, read_first, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import was_bought, when_done
 from lepidos.stations.cold.cold import ColdNow
@@ -113,15 +113,13 @@ class ReadCore:
 def read_core(ctx: AppContext, key: str, order: ReadCore) -> Receipt:
     """Note a probe's reading. Raises Refused with the field, Unknown."""
 
+    typed = order.celsius is not None
+    found = order.celsius if typed else read_first(ctx, key, lambda: _from_probe(ctx))
+
     def do(now: datetime) -> Receipt:
         fish = _standing(order.fish_id)
         at = when_done(now, fish)
-        celsius, method = order.celsius, "typed"
-        if celsius is None:
-            try:
-                celsius, method = ctx.probe.read_c(), "probe"
-            except DeviceError as error:
-                raise Refused({"core": f"{error} Or type what it shows."}) from error
+        celsius, method = found or 0.0, "typed" if typed else "probe"
         shown = format_temperature(celsius, order.system)
         try:
             check_reading(celsius)
@@ -132,6 +130,13 @@ def read_core(ctx: AppContext, key: str, order: ReadCore) -> Receipt:
         return Receipt("reading", row.id, f"{fish.code} core {shown}")
 
     return run_idempotent(ctx, key, "deck.probe", order, do)
+
+
+def _from_probe(ctx: AppContext) -> float:
+    try:
+        return ctx.probe.read_c()
+    except DeviceError as error:
+        raise Refused({"core": f"{error} Or type what it shows."}) from error
 
 
 @dataclass(frozen=True)

@@ -27,6 +27,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.base.context import (
     AppContext,
     Receipt,
+    read_first,
     run_idempotent,
     what_was_done,
 )
@@ -166,19 +167,24 @@ class ReadLogger:
 def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
     """What it read since it was read last. Raises Refused when it is silent, Unknown."""
 
+    found = read_first(ctx, key, lambda: _from_logger(ctx, order.place_id))
+
     def do(at: datetime) -> Receipt:
         place = place_store.place(order.place_id)
-        ends = [row.last_at for row in temperature.logs() if row.place_id == place.id]
-        since = int(max(ends).timestamp()) if ends else 0
-        try:
-            found = ctx.logger.since(since)
-        except DeviceError as error:
-            raise Refused({"logger": str(error)}) from error
-        if not len(found):
+        if found is None or not len(found):
             raise Refused({"logger": "Nothing new since it was read last"})
         return keep_readings(ctx, at, place.id, "logger", Taken(found, ()), order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
+
+
+def _from_logger(ctx: AppContext, place_id: str) -> Readings:
+    with ctx.store.reading():
+        ends = [row.last_at for row in temperature.logs() if row.place_id == place_id]
+    try:
+        return ctx.logger.since(int(max(ends).timestamp()) if ends else 0)
+    except DeviceError as error:
+        raise Refused({"logger": str(error)}) from error
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from datetime import timedelta
 
 from lepidos.devices.indicator import DeviceError
-from lepidos.devices.printer import SimulatedPrinter
-from lepidos.devices.scale import Scale, SimulatedScale
+from lepidos.devices.scale import Scale
+from lepidos.devices.stand_ins import simulated_printer, simulated_scale
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.health.copies import Copies
 from lepidos.store.backups import Backup
@@ -116,7 +116,7 @@ def _scales(ctx: AppContext) -> list[Check]:
 
 
 def _scale(name: str, scale: Scale) -> Check:
-    if isinstance(scale, SimulatedScale):
+    if simulated_scale(scale):
         return Check(name, True, "A stand-in. LEPIDOS_SCALE attaches a real one.")
     try:
         scale.read()
@@ -126,7 +126,7 @@ def _scale(name: str, scale: Scale) -> Check:
 
 
 def _printer(ctx: AppContext) -> Check:
-    if isinstance(ctx.printer, SimulatedPrinter):
+    if simulated_printer(ctx.printer):
         return Check("Label printer", True, "A stand-in. LEPIDOS_PRINTER names a real one.")
     try:
         ctx.printer.check()

@@ -10,12 +10,11 @@ from lepidos.core.limits import MAX_PIECE_KG, MIN_PIECE_KG
 from lepidos.core.pack.labels import sentence, show_code
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
-from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import round_weight, when_done
-from lepidos.stations.schedule.scales import scale_of
 from lepidos.stations.table import forecasts
+from lepidos.stations.table.load import Taken, mass_of, shown_for
 from lepidos.stations.table.models import at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
@@ -23,17 +22,7 @@ from lepidos.stations.table.wishes import settle
 from lepidos.store import entries, fish_now, fishes, portions, sessions, work
 from lepidos.store.records import Fish, FishNow, Weighing
 
-MIN_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
-SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load
 MAX_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong keys
-
-
-@dataclass(frozen=True)
-class Taken:
-    """What was on the display when a person touched: net [kg] and the load's mark."""
-
-    kg: float
-    mark: str
 
 
 @dataclass(frozen=True)
@@ -58,13 +47,15 @@ class WeighPiece:
 def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
     """Book one weighing. Raises Refused with the field, or Unknown for the fish."""
 
+    shown = shown_for(ctx, key, order.fish_id, order.kg, order.shown)
+
     def do(now_at: datetime) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
         piece = _piece(ctx, order.piece)
         _side(piece, order.side)
         _edible(ctx, fish, piece)
         at = when_done(now_at, fish, order.waited_s)
-        mass = _mass(ctx, order)
+        mass = mass_of(ctx, order.kg, shown, order.in_tray, order.system)
         _believable(ctx, mass.kg, piece.name, fish, now, order.system)
         _foresee(ctx, at, fish, now)
         if ctx.is_fillet(order.piece):
@@ -93,6 +84,8 @@ class WeighTogether:
 def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
     """Share the reading out by what each piece should weigh. Raises Refused, Unknown."""
 
+    shown = shown_for(ctx, key, order.fish_id, order.kg, order.shown)
+
     def do(at: datetime) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
         if len(set(order.slots)) < 2:
@@ -104,8 +97,7 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
             _side(piece, side)
             _edible(ctx, fish, piece)
             chosen.append(Slot(name, side))
-        asked = WeighPiece(fish.id, "", "", order.kg, order.system, order.shown)
-        mass = _mass(ctx, asked)
+        mass = mass_of(ctx, order.kg, shown, False, order.system)
         _believable(ctx, mass.kg, "pieces", fish, now, order.system)
         _foresee(ctx, at, fish, now)
         expected = expected_of(ctx, fish, now)
@@ -186,54 +178,6 @@ def keep_answer(ctx: AppContext, key: str, order: KeepAnswer) -> Receipt:
         return Receipt("fact", fact.id, f"{fish.code}: it is so")
 
     return run_idempotent(ctx, key, "table.keep", order, do)
-
-
-@dataclass(frozen=True)
-class _Mass:
-    kg: float
-    method: str
-    pan_kg: float | None = None
-    mark: str = ""
-
-
-def _mass(ctx: AppContext, order: WeighPiece) -> _Mass:
-    if order.kg is not None:
-        if not order.kg > 0:
-            raise Refused({"weight": "A weight must be more than nothing"})
-        return _Mass(order.kg, "typed")
-    shown = order.shown or _from_scale(ctx, order.fish_id)
-    if not shown.kg >= MIN_KG:
-        raise Refused({"weight": "Nothing lies on the scale"})
-    if shown.kg > CAPACITY_KG:
-        raise Refused({"weight": f"More than {CAPACITY_KG:g} kg on the scale. Take something off."})
-    if earlier := sessions.taken_of_load(shown.mark):
-        raise Refused({"weight": _taken_already(ctx, earlier, order.system)})
-    kg = shown.kg
-    if order.in_tray and (last := sessions.on_the_pan(shown.mark.rpartition(".")[0])):
-        base = last.pan_kg or 0.0
-        if abs(kg - base) < SAME_KG:
-            raise Refused({"weight": "Nothing came on the tray since the last piece"})
-        # a lighter tray was emptied meanwhile: then all that lies there is new
-        kg = kg - base if kg > base else kg
-    return _Mass(kg, "scale", shown.kg, shown.mark)
-
-
-def _from_scale(ctx: AppContext, fish_id: str) -> Taken:
-    board = work.last_board(fishes.facts_of(fish_id))
-    scale = ctx.scale_at(scale_of(ctx, board.name if board else ""))
-    try:
-        reading: Reading = scale.settled()
-    except DeviceError as error:
-        raise Refused({"weight": str(error)}) from error
-    return Taken(reading.kg, reading.mark)
-
-
-def _taken_already(ctx: AppContext, earlier: Weighing, system: System) -> str:
-    fish = fishes.get(earlier.fish_id)
-    plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
-    name = plan.call(_piece(ctx, earlier.piece).name, earlier.side)
-    kg = format_mass(earlier.pan_kg or earlier.kg, system)
-    return f"This load, {kg}, was taken as {fish.code} {name}. Lift it off, then lay the next on."
 
 
 def _piece(ctx: AppContext, key: str) -> Piece:

@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Request
 from pydantic import Field, FiniteFloat
 
 from lepidos.core.errors import Refused
-from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.stand_ins import simulated_scale
 from lepidos.stations.base import undo
 from lepidos.web.api.shapes import DoneOut, In, Key, Out, Text, done_out
 from lepidos.web.health.health import health
@@ -88,8 +88,8 @@ def tare_scale(request: Request, at: ScaleName = "") -> ScaleOut:
 @router.put("/scale/stand-in", tags=["devices"])
 def load_scale(request: Request, body: LoadIn, at: ScaleName = "") -> LoadOut:
     """Lay a mass on a stand-in's pan."""
-    scale = context_of(request).scale_at(at)
-    if not isinstance(scale, SimulatedScale):
+    scale = simulated_scale(context_of(request).scale_at(at))
+    if scale is None:
         raise Refused({"": "The scale is a real one"})
     scale.put_on(body.load_kg)
     return LoadOut(load_kg=body.load_kg)

@@ -7,12 +7,15 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import count
-from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.devices.line_scale import LineScale
-from lepidos.devices.printer import SAYS, SimulatedPrinter
-from lepidos.devices.probe import SimulatedProbe
-from lepidos.devices.scale import SimulatedScale
+from lepidos.devices.printer import SAYS
 from lepidos.devices.spooler import Spooler
+from lepidos.devices.stand_ins import (
+    simulated_logger,
+    simulated_printer,
+    simulated_probe,
+    simulated_scale,
+)
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
 from lepidos.web.shell.render import context_of, page, shows_again
@@ -33,13 +36,13 @@ def show_devices(request: Request) -> Response:
         "devices.html",
         current_view(request),
         here="devices",
-        scale=scale if isinstance(scale, SimulatedScale) else None,
+        scale=simulated_scale(scale),
         scale_name=chosen,
         scale_names=tuple(ctx.scales.named),
-        probe=ctx.probe if isinstance(ctx.probe, SimulatedProbe) else None,
-        logger=ctx.logger if isinstance(ctx.logger, SimulatedLogger) else None,
+        probe=simulated_probe(ctx.probe),
+        logger=simulated_logger(ctx.logger),
         line=scale if isinstance(scale, LineScale) else None,
-        printer=printer if isinstance(printer, SimulatedPrinter) else None,
+        printer=simulated_printer(printer),
         trouble=str(SAYS.get(getattr(printer, "trouble", ""), "")),
         spooler=printer if isinstance(printer, Spooler) else None,
         count=count,
@@ -51,8 +54,8 @@ def show_devices(request: Request) -> Response:
 def drive_scale(request: Request, form: Form) -> Response:
     """Lay a mass on the stand-in's pan, tare it, or pull its cable."""
     at = form.text("at", 60)
-    scale = context_of(request).scale_at(at)
-    if not isinstance(scale, SimulatedScale):
+    scale = simulated_scale(context_of(request).scale_at(at))
+    if scale is None:
         raise Unknown("stand-in", "scale")
     what = form.text("do")
     if what == "load":
@@ -88,8 +91,8 @@ def drive_scale(request: Request, form: Form) -> Response:
 @shows_again(show_devices)
 def drive_probe(request: Request, form: Form) -> Response:
     """Put the stand-in probe into something of a temperature, or switch it off."""
-    probe = context_of(request).probe
-    if not isinstance(probe, SimulatedProbe):
+    probe = simulated_probe(context_of(request).probe)
+    if probe is None:
         raise Unknown("stand-in", "probe")
     if form.text("do") == "off":
         probe.plugged = False
@@ -109,8 +112,8 @@ def drive_probe(request: Request, form: Form) -> Response:
 @shows_again(show_devices)
 def drive_logger(request: Request, form: Form) -> Response:
     """Set the stand-in's freezer, open its door, take its power or the battery away."""
-    logger = context_of(request).logger
-    if not isinstance(logger, SimulatedLogger):
+    logger = simulated_logger(context_of(request).logger)
+    if logger is None:
         raise Unknown("stand-in", "logger")
     what = form.text("do")
     if what == "off":
@@ -134,8 +137,8 @@ def drive_logger(request: Request, form: Form) -> Response:
 @router.post("/devices/printer")
 def drive_printer(request: Request, form: Form) -> Response:
     """Put the stand-in printer into trouble, or right again."""
-    printer = context_of(request).printer
-    if not isinstance(printer, SimulatedPrinter):
+    printer = simulated_printer(context_of(request).printer)
+    if printer is None:
         raise Unknown("stand-in", "printer")
     what = form.text("do")
     if what in SAYS or what == "on":
@@ -147,7 +150,7 @@ def drive_printer(request: Request, form: Form) -> Response:
 def printed(request: Request, number: int) -> Response:
     """A job from the tray, newest first."""
     context_of(request).labels.wait()
-    printer = context_of(request).printer
-    if not isinstance(printer, SimulatedPrinter) or not 0 <= number < len(printer.tray()):
+    printer = simulated_printer(context_of(request).printer)
+    if printer is None or not 0 <= number < len(printer.tray()):
         raise Unknown("printed label", str(number))
     return Response(printer.tray()[number].pdf, media_type="application/pdf")

@@ -9,7 +9,7 @@ from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import FindingKind
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext, Receipt
-from lepidos.stations.table import by_eye, fish_view, steps, weighing
+from lepidos.stations.table import by_eye, fish_view, load, steps, weighing
 from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, context_of, form_fragment, page, shows_again, told
@@ -90,12 +90,12 @@ def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
     return weighing.weigh_piece(context_of(request), form.text("key"), order)
 
 
-def _shown(form: FormData) -> weighing.Taken | None:
+def _shown(form: FormData) -> load.Taken | None:
     """What the page's display showed when it was touched; None: ask the scale."""
     kg, mark = form.number("shown_kg"), form.text("mark", 60)
     if problem := form.problems.pop("shown_kg", ""):
         form.problems["weight"] = problem  # the field that a person sees
-    return weighing.Taken(kg, mark) if kg is not None and mark else None
+    return load.Taken(kg, mark) if kg is not None and mark else None
 
 
 @router.post("/fish/{fish_id}/together")

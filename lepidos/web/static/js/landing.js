@@ -1,6 +1,5 @@
 // The landing panel: keypad, the weight to expect, and entries that go on without the server.
 import { getJson } from "./api.js";
-import { warnOf } from "./dangers.js";
 import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
 import { refresh } from "./live.js";
@@ -81,10 +80,15 @@ function landing() {
         one.hidden = !has(one);
         if (!one.hidden) found += 1;
       }
-      warnOf(this.$refs.danger, wanted, found > 0);
+      this.warn(wanted, found > 0);
       if (wanted && !found && (this.offered || !this.isNearest)) this.offerNearest(event.target.value.trim());
       else if (this.offered) this.offerNearest("");
       for (const one of near) one.hidden = wanted && !this.offered ? !has(one) : !this.isNearest;
+    },
+    // read when a name is typed: most landings need none of it
+    async warn(wanted, isKind) {
+      const { warnOf } = await import("./dangers.js");
+      await warnOf(this.$refs.danger, wanted, isKind);
     },
     // by keys: Return takes what fits best and goes on to its length, the arrow down stays in the list
     takeFound(event) {
