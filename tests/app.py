@@ -15,7 +15,7 @@ from lepidos.guide.library import load_guide
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.header.header import Header, view_header
-from lepidos.stations.pack import bags, label, portioning
+from lepidos.stations.pack import label, pack, portioning, seal
 from lepidos.stations.table import weighing
 from lepidos.stations.trips import trips
 from lepidos.store.database import Store
@@ -107,9 +107,10 @@ class AppTest(unittest.TestCase):
         )
 
     def seal(self, weighing_id: str, index: int = 0, **more: object) -> Receipt:
-        marks = more.pop("marks", portioning.Marks())
-        order = bags.SealBag(weighing_id, index, marks, **more)
-        return bags.seal_bag(self.ctx, self.key(), order)
+        marks, also = more.pop("marks", portioning.Marks()), more.pop("also", ())
+        bag = seal.PieceBag(weighing_id, index, marks, also)
+        order = seal.SealBag(pack.trip_of_piece(self.ctx, weighing_id), of_piece=bag, **more)
+        return seal.seal_bag(self.ctx, self.key(), order)
 
     def header(self, trip_id: str) -> Header:
         return view_header(self.ctx, trips.view_trip(self.ctx, trip_id).trip)

@@ -14,7 +14,7 @@ from lepidos.stations.base.waters import ChooseWaters, choose_waters
 from lepidos.stations.deck import handling, landing, landing_check, rule_cards
 from lepidos.stations.freezer import moves, temperature
 from lepidos.stations.freezer.places import AddPlace, SayPlace, add_place, say_place
-from lepidos.stations.pack import bags, label, pack, portioning
+from lepidos.stations.pack import label, pack, portioning, seal
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, findings, steps, weighing
 from lepidos.stations.trips import trips
@@ -187,8 +187,9 @@ class _Player:
                 # fillets went over the scale: they teach where their meat lies
                 factor = None if view.profile is None else TAIL if bag.tail else THICK
                 kg = None if factor is None else round(bag.kg * factor, 3)
-                order = bags.SealBag(row.weighing.id, bag.index, view.marks, kg=kg)
-                bag_id = bags.seal_bag(ctx, self._key(), order).subject_id
+                piece = seal.PieceBag(row.weighing.id, bag.index, view.marks)
+                order = seal.SealBag(trip_id, kg=kg, of_piece=piece)
+                bag_id = seal.seal_bag(ctx, self._key(), order).subject_id
                 if target in places:
                     code = label.label_of(ctx, bag_id).code
                     away = moves.PutAway((code,), places[target])

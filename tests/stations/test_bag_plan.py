@@ -59,8 +59,8 @@ class BagPlanTest(AppTest):
 
     def seal_bag(self, bag: PlannedBag, **more: object) -> str:
         keys = tuple(row.part.key for row in bag.rows)
-        order = seal.SealPlanned(self.trip, keys, **more)
-        return seal.seal_planned(self.ctx, self.key(), order).subject_id
+        order = seal.SealBag(self.trip, keys, **more)
+        return seal.seal_bag(self.ctx, self.key(), order).subject_id
 
     def lay(self, *parts: str, into: tuple[str, ...] = (), free: bool = False) -> None:
         by_hand.lay_together(
@@ -235,7 +235,7 @@ class SealTest(BagPlanTest):
             r.part.key for b in self.plan().planned for r in b.rows if r.row.weighing.id == piece
         ]
         second = next(k for k in keys if k.split(":")[1] == str(two.portions[1].index))
-        seal.seal_planned(self.ctx, self.key(), seal.SealPlanned(self.trip, (second,)))
+        seal.seal_bag(self.ctx, self.key(), seal.SealBag(self.trip, (second,)))
         with self.assertRaisesRegex(Conflict, "already"):
             self.seal(piece, two.index)
 
@@ -259,7 +259,7 @@ class SealTest(BagPlanTest):
         bag = self.plan().planned[0]
         for parts, more in (((), {}), (tuple(r.part.key for r in bag.rows), {"party_id": other})):
             with self.subTest(parts=parts), self.assertRaises(Refused):
-                seal.seal_planned(self.ctx, self.key(), seal.SealPlanned(self.trip, parts, **more))
+                seal.seal_bag(self.ctx, self.key(), seal.SealBag(self.trip, parts, **more))
         self.assertEqual(self.plan().columns[0].sealed, ())
 
     def test_undoing_the_bag_puts_it_back_into_the_plan(self) -> None:

@@ -13,6 +13,7 @@ from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
 from lepidos.stations.base import undo
 from lepidos.stations.base.printing import LabelQueue
+from lepidos.stations.deck import handling
 from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
@@ -362,21 +363,35 @@ class HalfPackedTest(AppTest):
 
 
 class MixedBagTest(AppTest):
-    def test_the_worse_fish_sets_the_date_of_a_bag_of_two(self) -> None:
-        trip = self.start_trip()
-        fish = [self.land(trip, cm=cm).subject_id for cm in (60, 61)]
+    def two(self) -> list[str]:
+        self.trip = self.start_trip()
+        fish = [self.land(self.trip, cm=cm).subject_id for cm in (60, 61)]
         for one in fish:
             self.weigh(one, "belly.A", 0.09)
+        return fish
+
+    def bag_of_both(self, first: int) -> str:
+        rows = sorted(pack.list_pieces(self.ctx, self.trip).waiting, key=lambda r: r.fish.code)
+        mine, other = rows[first].weighing.id, rows[1 - first].weighing.id
+        return self.seal(mine, also=(other,)).subject_id
+
+    def test_the_worse_fish_sets_the_date_of_a_bag_of_two(self) -> None:
+        fish = self.two()
+        every = tuple((key, mark.worst) for key, mark in self.ctx.guide.marks.items())
+        handling.look_over(self.ctx, self.key(), handling.LookOver(fish[1], every))
+        for first in (0, 1):
+            bag = self.bag_of_both(first)
+            packed, best = self.dates(bag)
+            full = best_by(packed, self.ctx.guide.one("pollack").keeping) - packed
+            self.assertEqual((best - packed).days, int(full.days * 0.5))
+            undo.undo_row(self.ctx, self.key(), undo.UndoRow("bag", bag))
+
+    def test_what_was_seen_on_one_of_two_keeps_them_in_bags_of_their_own(self) -> None:
+        fish = self.two()
         findings.note_sight(self.ctx, self.key(), findings.NoteSight(fish[1], "blood"))
         for first in (0, 1):
-            rows = sorted(pack.list_pieces(self.ctx, trip).waiting, key=lambda r: r.fish.code)
-            mine, other = rows[first].weighing.id, rows[1 - first].weighing.id
-            bag = self.seal(mine, also=(other,)).subject_id
-            packed, best = self.dates(bag)
-            months = self.ctx.guide.one("pollack").keeping.months
-            full = best_by(packed, self.ctx.guide.one("pollack").keeping) - packed
-            self.assertEqual((best - packed).days, int(full.days * 0.75), months)
-            undo.undo_row(self.ctx, self.key(), undo.UndoRow("bag", bag))
+            with self.assertRaisesRegex(Refused, "something was seen on one of the fish"):
+                self.bag_of_both(first)
 
     def dates(self, bag_id: str):
         with self.ctx.store.reading():

@@ -31,8 +31,8 @@ class PlacesTest(AppTest):
         codes = []
         while (bag := bagging.view_pack(self.ctx, self.trip).next_bag) is not None:
             keys = tuple(row.part.key for row in bag.rows)
-            order = seal.SealPlanned(self.trip, keys, as_planned=True)
-            sealed = seal.seal_planned(self.ctx, self.key(), order).subject_id
+            order = seal.SealBag(self.trip, keys, as_planned=True)
+            sealed = seal.seal_bag(self.ctx, self.key(), order).subject_id
             with self.ctx.store.reading():
                 codes.append(bags.get(sealed).code)
         return codes

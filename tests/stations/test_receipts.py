@@ -81,7 +81,7 @@ class ReceiptTest(AppTest):
             steps.close_fish(self.ctx, self.key(), steps.CloseFish(fish))
         while (bag := bagging.view_pack(self.ctx, self.trip).next_bag) is not None:
             keys = tuple(row.part.key for row in bag.rows)
-            seal.seal_planned(self.ctx, self.key(), seal.SealPlanned(self.trip, keys))
+            seal.seal_bag(self.ctx, self.key(), seal.SealBag(self.trip, keys))
 
     def cost(self, amount: str = "100.01", shared_by: str = "weight", **more: object) -> str:
         order = receipts.AddCost(self.trip, "The boat", amount, shared_by)

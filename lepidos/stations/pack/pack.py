@@ -88,6 +88,12 @@ def list_pieces(ctx: AppContext, trip_id: str) -> PackList:
     return PackList(view, waiting, sealed)
 
 
+def trip_of_piece(ctx: AppContext, weighing_id: str) -> str:
+    """The trip that a weighed piece is of. Raises Unknown."""
+    with ctx.store.reading():
+        return fishes.get(fishes.weighing(weighing_id).fish_id).trip_id
+
+
 def view_piece(ctx: AppContext, weighing_id: str, marks: Marks) -> PackView:
     """One piece with marks. Raises Unknown; Refused with the field that cannot be."""
     with ctx.store.reading():

@@ -2,7 +2,7 @@
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from datetime import date
 from zoneinfo import ZoneInfo
 
@@ -77,17 +77,21 @@ class Rules:
     by_party: dict[str, BagRule]
     by_piece: dict[str, PieceMark]
     said: dict[tuple[str, int], PartSaid]
+    asked: dict[str, Marks] = field(default_factory=dict)
+
+    def asking(self, weighing_id: str, marks: Marks) -> "Rules":
+        """The same rules, with marks for one piece that an order itself brings along."""
+        return replace(self, asked={**self.asked, weighing_id: marks})
 
     def marks(self, party_id: str | None, weighing_id: str) -> Marks:
-        """The marks for a piece: its own, else its party's, else everybody's, else the usual."""
+        """The marks for a piece: asked for now, its own, its party's, everybody's, or the usual."""
+        if asked := self.asked.get(weighing_id):
+            return asked
         if own := self.by_piece.get(weighing_id):
             cuts = tuple(json.loads(own.cuts))
             return Marks(own.serving_kg, own.per_bag, own.tail_apart, own.length_m, cuts)
         rule = self.by_party.get(party_id or "") or self.by_party.get("")
         return Marks(rule.serving_kg, rule.per_bag, rule.tail_apart) if rule else Marks()
-
-
-NO_RULES = Rules({}, {}, {})
 
 
 def rules_of(trip_id: str) -> Rules:

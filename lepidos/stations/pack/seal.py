@@ -1,21 +1,22 @@
-"""Sealing a bag of the plan: one touch, whatever lies in it."""
+"""Sealing a bag: the one way to do it, whether its parts are named or a piece's own bag is."""
 
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.core.pack import labels
-from lepidos.core.pack.portions import servings_in_bag
+from lepidos.core.pack.portions import into_bags, servings_in_bag
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.pack.bagging import KIN, as_planned
-from lepidos.stations.pack.bags import bag_weight, best_of, free_code
 from lepidos.stations.pack.paper import closed_how
-from lepidos.stations.pack.parts import PartRow, of_parts, rules_of
+from lepidos.stations.pack.parts import PartRow, Rules, of_parts, part_key, rules_of
+from lepidos.stations.pack.portioning import Marks, marks_of, piece_row, portion_plan, with_rest
+from lepidos.stations.pack.sealed import bag_weight, best_of, free_code
 from lepidos.stations.pack.sharing import pooled_fish
 from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
@@ -26,8 +27,21 @@ MAX_PARTS = 60
 
 
 @dataclass(frozen=True)
-class SealPlanned:
-    """An order to seal these parts in one bag, as the plan shows them.
+class PieceBag:
+    """A bag of one piece's own plan: the bag `index` that these marks give, as a person saw them.
+
+    `also` are other pieces that go whole into the same bag.
+    """
+
+    weighing_id: str
+    index: int = 0
+    marks: Marks = field(default_factory=Marks)
+    also: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class SealBag:
+    """An order to seal these parts in one bag, as the plan shows them; or a piece's own bag.
 
     `party_id` is who takes it, for bags of the pool. `kg` is the bag's weight when it was taken;
     width and length are the empty bag's [m], 0 where nobody said. `as_planned`: party and bag are
@@ -35,17 +49,18 @@ class SealPlanned:
     """
 
     trip_id: str
-    parts: tuple[str, ...]
+    parts: tuple[str, ...] = ()
     party_id: str = ""
     kg: float | None = None
     width_m: float = 0.0
     length_m: float = 0.0
     from_roll: bool = False
     as_planned: bool = False
+    of_piece: PieceBag | None = None
     system: System = field(default="metric", metadata=BESIDE)
 
 
-def seal_planned(ctx: AppContext, key: str, order: SealPlanned) -> Receipt:
+def seal_bag(ctx: AppContext, key: str, order: SealBag) -> Receipt:
     """Seal it and make its row. Print afterwards with `send_label`.
 
     Raises: Refused with the field; Conflict when a part is sealed already, or cut otherwise now.
@@ -53,11 +68,14 @@ def seal_planned(ctx: AppContext, key: str, order: SealPlanned) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         view = view_in_transaction(ctx, order.trip_id)
-        rows = parts_of(ctx, view, order.parts)
+        keys, rules = order.parts, rules_of(order.trip_id)
+        if order.of_piece:
+            keys, rules = _of_piece(ctx, view, order.of_piece, rules)
+        rows = parts_of(ctx, view, keys, rules)
         require_kin(rows)
         party_id, size = order.party_id, (order.width_m, order.length_m, order.from_roll)
         if order.as_planned:
-            party_id, laid = as_planned(ctx, view, order.parts)
+            party_id, laid = as_planned(ctx, view, keys)
             size = (laid.size.width_m, laid.length_m, laid.size.roll) if laid else size
         party = party_id or rows[0].part.kin[0] or None
         if party and party not in {p.id for p in view.parties}:
@@ -74,7 +92,57 @@ def seal_planned(ctx: AppContext, key: str, order: SealPlanned) -> Receipt:
     return run_idempotent(ctx, key, "pack.bag", order, do)
 
 
-def parts_of(ctx: AppContext, view: TripView, keys: Sequence[str]) -> list[PartRow]:
+def _of_piece(
+    ctx: AppContext, view: TripView, wanted: PieceBag, rules: Rules
+) -> tuple[tuple[str, ...], Rules]:
+    """The parts of a piece's own bag, and the rules by which they are cut so.
+
+    Raises: Refused at `index` or `also`; Conflict when the piece was packed otherwise meanwhile.
+    """
+    weighing = fishes.weighing(wanted.weighing_id)
+    fish = fishes.get(weighing.fish_id)
+    require_workable(ctx, fish, fishes.now(fish.id))
+    packed = portions.of_piece(weighing.id)
+    row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
+    locked = marks_of(packed)
+    used, plan, _ = portion_plan(ctx, row, locked or wanted.marks)
+    plan = with_rest(plan, [portion for portion, _ in packed])
+    if locked and _resolved(wanted.marks, used) != used:
+        raise Conflict("This piece has bags with other marks already; look at it again")
+    bag = next((b for b in into_bags(plan.portions, used.per_bag) if b.index == wanted.index), None)
+    if bag is None:
+        raise Refused({"index": "There is no such bag in this plan"})
+    inside = {portion.index for portion in bag.portions}
+    if earlier := next((bag for p, bag in packed if p.position in inside), None):
+        raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
+    if wanted.also and len(plan.portions) > 1:
+        raise Refused({"also": "Only a piece that is packed whole can share its bag"})
+    rules = rules.asking(weighing.id, wanted.marks)
+    keys = [part_key(weighing.id, portion) for portion in bag.portions]
+    others = of_parts(parts_waiting(ctx, view, rules, frozenset(), frozenset(wanted.also)))
+    whole = {row.row.weighing.id: key for key, row in others.items() if row.whole}
+    if missing := [one for one in wanted.also if one not in whole]:
+        raise Conflict(f"{labels.count(len(missing), 'piece')} of these went into another bag")
+    return (*keys, *(whole[one] for one in dict.fromkeys(wanted.also))), rules
+
+
+def _resolved(asked: Marks, used: Marks) -> Marks:
+    length_m = asked.length_m or used.length_m
+    serving_kg = used.serving_kg if asked.serving_kg is None else asked.serving_kg
+    if used.length_m == 0:  # a piece without marks: only the serving counts
+        return replace(used, serving_kg=serving_kg, length_m=0.0)
+    return replace(
+        used,
+        serving_kg=serving_kg,
+        per_bag=asked.per_bag,
+        tail_apart=asked.tail_apart,
+        length_m=length_m,
+    )
+
+
+def parts_of(
+    ctx: AppContext, view: TripView, keys: Sequence[str], rules: Rules | None = None
+) -> list[PartRow]:
     """Parts that wait, by their keys. In an open transaction.
 
     Raises: Refused for none or too many; Conflict for one that does not wait any more.
@@ -85,7 +153,8 @@ def parts_of(ctx: AppContext, view: TripView, keys: Sequence[str]) -> list[PartR
     rule = packing.sharing_of(view.trip.id)
     pooled = pooled_fish(ctx, view, rule)
     weighings = frozenset(key.partition(":")[0] for key in wanted)
-    found = of_parts(parts_waiting(ctx, view, rules_of(view.trip.id), pooled, weighings))
+    rules = rules or rules_of(view.trip.id)
+    found = of_parts(parts_waiting(ctx, view, rules, pooled, weighings))
     missing = [key for key in wanted if key not in found]
     if missing:
         raise Conflict(

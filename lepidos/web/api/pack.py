@@ -5,7 +5,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from pydantic import Field, FiniteFloat
 
-from lepidos.stations.pack import bagging, bags, label, pack, portioning, seal
+from lepidos.stations.base.context import AppContext
+from lepidos.stations.pack import bagging, label, pack, portioning, seal
 from lepidos.web.api.shapes import In, Key, Mass, Text, done_out
 from lepidos.web.api.views import pack as pack_views
 from lepidos.web.shell.render import context_of
@@ -57,11 +58,9 @@ def seal_bag(request: Request, weighing_id: str, key: Key, body: BagIn) -> pack_
     """Seal a bag and print its label. A printer that does not answer leaves the bag sealed."""
     ctx = context_of(request)
     marks = portioning.Marks(body.serving_kg, body.per_bag, body.tail_apart, body.length_cm / 100)
-    order = bags.SealBag(weighing_id, body.index, marks, tuple(body.also), body.weight_kg)
-    done = bags.seal_bag(ctx, key, order)
-    said = "" if done.repeated else label.send_label(ctx, done.subject_id)
-    code = label.label_of(ctx, done.subject_id).code
-    return pack_views.SealedOut(**dict(done_out(done)), code=code, printer=said or "sent")
+    bag = seal.PieceBag(weighing_id, body.index, marks, tuple(body.also))
+    trip_id = pack.trip_of_piece(ctx, weighing_id)
+    return _sealed(ctx, key, seal.SealBag(trip_id, kg=body.weight_kg, of_piece=bag))
 
 
 @router.get("/trips/{trip_id}/bag-plan", tags=["pack"])
@@ -74,8 +73,12 @@ def bag_plan(request: Request, trip_id: str) -> pack_views.BagPlanOut:
 def seal_planned(request: Request, trip_id: str, key: Key, body: PartsIn) -> pack_views.SealedOut:
     """Seal a bag of the plan, for whom and in what the plan says, and print its label."""
     ctx = context_of(request)
-    order = seal.SealPlanned(trip_id, tuple(body.parts), kg=body.weight_kg, as_planned=True)
-    done = seal.seal_planned(ctx, key, order)
+    order = seal.SealBag(trip_id, tuple(body.parts), kg=body.weight_kg, as_planned=True)
+    return _sealed(ctx, key, order)
+
+
+def _sealed(ctx: AppContext, key: str, order: seal.SealBag) -> pack_views.SealedOut:
+    done = seal.seal_bag(ctx, key, order)
     said = "" if done.repeated else label.send_label(ctx, done.subject_id)
     code = label.label_of(ctx, done.subject_id).code
     return pack_views.SealedOut(**dict(done_out(done)), code=code, printer=said or "sent")

@@ -103,7 +103,7 @@ def show_pack(request: Request, trip_id: str) -> Response:
 def seal_bag(request: Request, trip_id: str, form: Form) -> Response:
     """Seal the bag at hand and print its label; the next one comes."""
     ctx, key = context_of(request), form.text("key")
-    order = seal.SealPlanned(
+    order = seal.SealBag(
         trip_id,
         form.all("part"),
         form.text("party"),
@@ -114,7 +114,7 @@ def seal_bag(request: Request, trip_id: str, form: Form) -> Response:
         system=form.system,
     )
     form.done()
-    done = seal.seal_planned(ctx, key, order)
+    done = seal.seal_bag(ctx, key, order)
     said = "" if done.repeated else label.send_label(ctx, done.subject_id, form.system)
     # the next bag is of the same party, as long as it has any
     back = f"/trips/{trip_id}/pack?for={quote(order.party_id)}"
