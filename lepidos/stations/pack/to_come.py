@@ -10,7 +10,7 @@ from lepidos.stations.pack.learned import cutter_of, learned_marks
 from lepidos.stations.pack.parts import PartRow, Rules, parts_of_piece
 from lepidos.stations.pack.portioning import piece_row
 from lepidos.stations.table.forecasts import finished_mark
-from lepidos.stations.table.models import expected_of
+from lepidos.stations.table.models import at_table, expected_of
 from lepidos.stations.trips.trips import TripView
 from lepidos.store import fishes, sessions
 from lepidos.store.records import Fish, FishNow, Weighing
@@ -57,7 +57,7 @@ def _of_fish(
 ) -> list[PartRow]:
     """What one fish should still give; `off` came off it already."""
     found: list[PartRow] = []
-    for slot, expected in expected_of(ctx, fish, now).items():
+    for slot, expected in expected_of(fish, at_table(ctx, fish, now)).items():
         piece, _, side = slot.partition(".")
         if ctx.guide.piece(piece).counts_as == "rest" or f"{piece}.{side}" in off:
             continue

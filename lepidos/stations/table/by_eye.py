@@ -7,7 +7,7 @@ from lepidos.core.errors import Refused
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.table.models import expected_of
+from lepidos.stations.table.models import at_table, expected_of
 from lepidos.store import fishes
 from lepidos.store.records import Fish, FishNow
 from lepidos.store.work import BY_EYE
@@ -34,7 +34,7 @@ def take_by_eye(
     ctx: AppContext, at: datetime, fish: Fish, now: FishNow, taken: Collection[str]
 ) -> None:
     """Book these slots at what the plan expects. Raises Refused for one that it does not have."""
-    known = judged(ctx, ctx.guide.one(fish.species), expected_of(ctx, fish, now))
+    known = judged(ctx, ctx.guide.one(fish.species), expected_of(fish, at_table(ctx, fish, now)))
     if unknown := [slot for slot in taken if slot not in known]:
         raise Refused({"taken": f"There is no “{unknown[0][:40]}” in the plan of {fish.code}"})
     for key, usual in known.items():

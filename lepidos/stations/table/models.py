@@ -79,19 +79,19 @@ def at_table(ctx: AppContext, fish: Fish, now: FishNow) -> AtTable:
     return AtTable(cutter, own, weight, plan, expected, usual, learned, choice)
 
 
-def expected_of(ctx: AppContext, fish: Fish, now: FishNow) -> dict[str, Estimate]:
+def expected_of(fish: Fish, model: AtTable) -> dict[str, Estimate]:
     """What each piece should weigh without what was cut out of it. In an open transaction."""
-    usual = at_table(ctx, fish, now).expected
+    usual = model.expected
     away = spots.away_by_slot(sessions.sights_of(fish.id), fishes.weighings_of(fish.id))
     return {slot: without(estimate, away.get(slot, 0.0)) for slot, estimate in usual.items()}
 
 
-def facts_of(ctx: AppContext, fish: Fish) -> questions.Facts:
-    """What questions are asked of. Called in an open transaction."""
+def facts_of(ctx: AppContext, fish: Fish, model: AtTable) -> questions.Facts:
+    """What questions are asked of, by what the models say. Called in an open transaction."""
     now = fishes.now(fish.id)
     weighings = fishes.weighings_of(fish.id)
     away = spots.away_by_slot(sessions.sights_of(fish.id), weighings)
-    return facts_at(ctx, fish, now, at_table(ctx, fish, now), weighings, away)
+    return facts_at(ctx, fish, now, model, weighings, away)
 
 
 def facts_at(

@@ -13,7 +13,7 @@ from lepidos.stations.base.fish import (
 )
 from lepidos.stations.table import questions
 from lepidos.stations.table.by_eye import take_by_eye
-from lepidos.stations.table.models import answered, facts_of
+from lepidos.stations.table.models import answered, at_table, facts_of
 from lepidos.stations.table.wishes import open_fish, settle
 from lepidos.store import fish_now, fishes, work
 
@@ -73,7 +73,9 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
         if fishes.weighings_of(fish.id):
             if order.taken:
                 raise Refused({"taken": f"Pieces of {fish.code} were weighed; weigh these, too"})
-            missed = questions.untaken(ctx, facts_of(ctx, fish), order.system)
+            missed = questions.untaken(
+                ctx, facts_of(ctx, fish, at_table(ctx, fish, now)), order.system
+            )
         elif order.taken is None:
             raise Refused({"taken": f"Nothing of {fish.code} was weighed. Say what you took of it"})
         else:

@@ -15,7 +15,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import round_weight, when_done
 from lepidos.stations.table import forecasts
 from lepidos.stations.table.load import Taken, mass_of, shown_for
-from lepidos.stations.table.models import at_table, expected_of, facts_of
+from lepidos.stations.table.models import AtTable, at_table, expected_of, facts_of
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
 from lepidos.stations.table.wishes import settle
@@ -57,7 +57,8 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
         at = when_done(now_at, fish, order.waited_s)
         mass = mass_of(ctx, order.kg, shown, order.in_tray, order.system)
         _believable(ctx, mass.kg, piece.name, fish, now, order.system)
-        _foresee(ctx, at, fish, now)
+        model = at_table(ctx, fish, now)
+        _foresee(ctx, at, fish, now, model)
         if ctx.is_fillet(order.piece):
             settle(ctx, at, fish, now)
         row = fishes.weigh(
@@ -65,7 +66,7 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
             method=mass.method, pan_kg=mass.pan_kg, load_mark=mass.mark,
         )  # fmt: skip
         fish_now.refresh(fish.id, ctx.is_fillet)
-        return _done(ctx, fish, row, order.system)
+        return _done(ctx, fish, row, order.system, model)
 
     return run_idempotent(ctx, key, "table.weigh", order, do)
 
@@ -99,8 +100,9 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
             chosen.append(Slot(name, side))
         mass = mass_of(ctx, order.kg, shown, False, order.system)
         _believable(ctx, mass.kg, "pieces", fish, now, order.system)
-        _foresee(ctx, at, fish, now)
-        expected = expected_of(ctx, fish, now)
+        model = at_table(ctx, fish, now)
+        _foresee(ctx, at, fish, now, model)
+        expected = expected_of(fish, model)
         parts = apportion(mass.kg, [expected.get(s.key) for s in chosen])
         if any(ctx.is_fillet(slot.piece) for slot in chosen):
             settle(ctx, at, fish, now)
@@ -153,7 +155,7 @@ def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Recei
             method="corrected", pan_kg=row.pan_kg, load_mark=row.load_mark,
         )  # fmt: skip
         fish_now.refresh(fish.id, ctx.is_fillet)
-        return _done(ctx, fish, new, order.system)
+        return _done(ctx, fish, new, order.system, at_table(ctx, fish, now))
 
     return run_idempotent(ctx, key, "table.correct", order, do)
 
@@ -221,11 +223,10 @@ def _believable(
         )
 
 
-def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow) -> None:
+def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow, table: AtTable) -> None:
     """Before the first weighing, keep what was foreseen: it is scored when the fish is done."""
     if now.weighed_kg > 0 or sessions.forecast_of(fish.id) is not None:
         return
-    table = at_table(ctx, fish, now)
     usual = table.expected_fillet
     sessions.foresee(
         fish=fish.id, species=fish.species, cutter=table.cutter, skin=table.plan.skin,
@@ -234,9 +235,9 @@ def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow) -> None:
     )  # fmt: skip
 
 
-def _done(ctx: AppContext, fish: Fish, row: Weighing, system: System) -> Receipt:
+def _done(ctx: AppContext, fish: Fish, row: Weighing, system: System, model: AtTable) -> Receipt:
     plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
     name = plan.call(_piece(ctx, row.piece).name, row.side)
-    questions = ask(ctx, facts_of(ctx, fish), system)
+    questions = ask(ctx, facts_of(ctx, fish, model), system)
     mine = next((q.text for q in questions if q.weighing == row.id), "")
     return Receipt("weighing", row.id, f"{fish.code} {name}: {format_mass(row.kg, system)}", mine)
