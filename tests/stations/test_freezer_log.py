@@ -403,6 +403,10 @@ class TakeInTest(LogTest):
         self.clock.advance(minutes=30)
         second = temperature.read_logger(self.ctx, self.key(), ReadLogger(self.chest))
         self.assertIn("30 readings", second.sentence)
+        # carried to another place it tells nothing of the time before
+        other = places.add_place(self.ctx, self.key(), places.AddPlace("kitchen")).subject_id
+        with self.assertRaisesRegex(Refused, "Nothing new"):
+            temperature.read_logger(self.ctx, self.key(), ReadLogger(other))
         line = place_view.view_place(self.ctx, self.drawer).line
         self.assertEqual(line.gaps, 0)
         self.assertGreater(line.high_c, -16)

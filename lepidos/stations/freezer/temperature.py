@@ -43,6 +43,7 @@ MAX_OFFERED = 3
 SHOWN = 3
 EARLIEST_S = 946_684_800  # the year 2000
 LATEST_S = 253_402_000_000  # the end of the year 9999
+LOGGER = "logger"  # the name under which what the logger remembers is kept
 DAY_S = 86_400
 
 
@@ -173,14 +174,16 @@ def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
         place = place_store.place(order.place_id)
         if found is None or not len(found):
             raise Refused({"logger": "Nothing new since it was read last"})
-        return keep_readings(ctx, at, place.id, "logger", Taken(found, ()), order.system)
+        return keep_readings(ctx, at, place.id, LOGGER, Taken(found, ()), order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
 
 def _from_logger(ctx: AppContext, place_id: str) -> Readings:
+    """What it read since it was read last, wherever it lay then: it lies in one place at a time."""
     with ctx.store.reading():
-        ends = [row.last_at for row in temperature.logs() if row.place_id == place_id]
+        logs = [r for r in temperature.logs() if r.place_id == place_id or r.name == LOGGER]
+        ends = [row.last_at for row in logs]
     try:
         return ctx.logger.since(int(max(ends).timestamp()) if ends else 0)
     except DeviceError as error:
