@@ -3,11 +3,12 @@
 # make test   sets everything up and runs every check
 # make quick  what a change touches and every lint, within a minute: for each commit
 # make lint   every check but the tests, in some ten seconds: before each commit
+# make docs   what the documents show of code and guide, made again
 VENV   := .venv
 BIN    := $(VENV)/bin
 SOURCE := lepidos tests bench scripts
 
-.PHONY: demo run test quick lint bench screenshots clean setup setup-dev
+.PHONY: demo run test quick lint docs bench screenshots clean setup setup-dev
 
 demo: setup
 	@$(BIN)/lepidos demo $(ARGS)
@@ -24,6 +25,12 @@ quick: setup-dev
 lint: setup-dev
 	@scripts/lint.sh
 	@$(BIN)/python -m unittest -q tests.test_structure
+
+docs: setup-dev
+	$(BIN)/python scripts/constants.py docs/constants.md
+	$(BIN)/python scripts/hazards.py docs/hazards.md
+	$(BIN)/python scripts/plans.py docs/plans --golden tests/guide/plans.json
+	$(BIN)/python scripts/fish_sheets.py docs/fish
 
 bench: setup-dev
 	$(BIN)/python -m bench.pages

@@ -14,7 +14,7 @@ from lepidos.core.fish.species import Species
 from lepidos.guide.library import FOLDER, Guide, load_guide
 from lepidos.guide.nearest import as_nearest
 from lepidos.guide.problems import made
-from lepidos.guide.reading import check_plan, filled_in, parse, read, sources_in
+from lepidos.guide.reading import check_plan, filled_in, parse, read, sources_in, with_spines
 
 T = TypeVar("T")
 
@@ -45,7 +45,7 @@ def put_species(guide: Guide, key: str, toml: str) -> str:
         if likeness.like not in guide.species:
             raise ValueError(f"{key}: no fish “{likeness.like}” to draw after")
         raw["shape"] = reshape(guide.species[likeness.like].shape, likeness)
-    one = made(key, Species, raw, key=key)
+    one = with_spines(made(key, Species, raw, key=key))
     if one.body_plan not in guide.plans:
         raise ValueError(f"{key}: no body plan “{one.body_plan}”")
     if unknown := set(one.cautions) - set(guide.cautions):

@@ -11,7 +11,7 @@ from lepidos.core.cutting.hazards import Caution, FirstAid
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.likeness import Likeness, reshape
-from lepidos.core.fish.species import Counted, Fin, Shape, Sourced, Species
+from lepidos.core.fish.species import Fin, Shape, Sourced, Species
 from lepidos.core.pack.findings import ByproductUses, FindingKinds
 from lepidos.guide.problems import GuideProblem, made, made_each
 
@@ -153,19 +153,15 @@ def species_in(
 ) -> dict[str, Species]:
     """Every fish by its key, its shape its own and its spines counted."""
     found: dict[str, Species] = {}
-    measured = read(folder / "meristics.toml")
-    counts = {k: Counted(source=measured["source"], **v) for k, v in measured["fish"].items()}
     raws = {path: read(path) for path in sorted((folder / "species").glob("*.toml"))}
     for path, raw in raws.items():
         shape(path, raw, {p.stem: r for p, r in raws.items()})
-        one = counted(made(path.name, Species, raw, key=path.stem), counts.pop(path.stem, None))
+        one = with_spines(made(path.name, Species, raw, key=path.stem))
         found[path.stem] = one
         if one.body_plan not in plans:
             raise ValueError(f"{path.name}: no body plan “{one.body_plan}”")
         if unknown := set(one.cautions) - set(cautions):
             raise ValueError(f"{path.name}: unknown cautions {sorted(unknown)}")
-    if counts:
-        raise ValueError(f"meristics.toml: no such fish {sorted(counts)}")
     return found
 
 
@@ -179,23 +175,21 @@ def check_codes(species: Mapping[str, Species]) -> None:
             )
 
 
-def counted(one: Species, counts: Counted | None) -> Species:
+def with_spines(one: Species) -> Species:
     """A species whose fins have as many spines as are counted on it.
 
     Raises ValueError when a fin is named that it has not.
     """
-    spines = counts.spines if counts else {}
+    spines = one.counted.spines if one.counted else {}
     if unknown := set(spines) - {fin.name for fin in one.shape.fins}:
-        raise ValueError(f"meristics.toml: {one.key} has no fin {sorted(unknown)}")
+        raise ValueError(f"{one.key}.toml: counted.spines: it has no fin {sorted(unknown)}")
     fins = []
     for fin in one.shape.fins:
         number, behind = spines.get(fin.name, 0), _fins_behind(fin, one.shape.fins)
         # a fin with another behind it is the spiny one of the two
         spiny = behind if number else fin.spiny
         fins.append(fin.model_copy(update={"spines": number, "spiny": spiny}))
-    return one.model_copy(
-        update={"shape": one.shape.model_copy(update={"fins": tuple(fins)}), "counted": counts}
-    )
+    return one.model_copy(update={"shape": one.shape.model_copy(update={"fins": tuple(fins)})})
 
 
 def _fins_behind(fin: Fin, fins: Iterable[Fin]) -> bool:

@@ -1,9 +1,10 @@
 """Home waters: which fish are met where."""
 
-from collections.abc import Container
+from collections.abc import Mapping
 from pathlib import Path
 
-from lepidos.core.fish.species import Known
+from lepidos.core.fish.species import Known, Species
+from lepidos.guide.problems import made
 from lepidos.guide.reading import read
 
 
@@ -18,12 +19,16 @@ class Waters(Known):
     species: frozenset[str]
 
 
-def waters_in(folder: Path, species: Container[str]) -> dict[str, Waters]:
-    """All waters, by key. Raises ValueError for a fish that is not among `species`."""
-    found = {k: Waters(**v) for k, v in read(folder / "waters.toml")["waters"].items()}
-    for key, one in found.items():
-        if lost := sorted(s for s in one.species if s not in species):
-            raise ValueError(f"waters.toml, {key}: no such fish {lost}")
-        if lost := sorted(set(one.often) - one.species):
-            raise ValueError(f"waters.toml, {key}: landed often, but not met there {lost}")
+def waters_in(folder: Path, species: Mapping[str, Species]) -> dict[str, Waters]:
+    """All waters, by key; each fish says where it is met. Raises ValueError for unknown ones."""
+    raws = read(folder / "waters.toml")["waters"]
+    for key, one in species.items():
+        if unknown := sorted(set(one.waters) - set(raws)):
+            raise ValueError(f"{key}.toml: waters has {unknown}: write one of {', '.join(raws)}")
+    found: dict[str, Waters] = {}
+    for name, raw in raws.items():
+        met = frozenset(key for key, one in species.items() if name in one.waters)
+        found[name] = made("waters.toml", Waters, raw, species=met)
+        if lost := sorted(set(found[name].often) - met):
+            raise ValueError(f"waters.toml, {name}: landed often, but not met there {lost}")
     return found

@@ -111,7 +111,12 @@ class RefusalTest(unittest.TestCase):
             ("bodyplans/flat.toml", 'gives = ["gut"]', 'gives = ["guts"]', "unknown pieces"),
             ("species/cod.toml", "longest_cm", "longest_inch", "longest_inch"),
             ("sources.toml", "[memory]", "[memory", "sources.toml"),
-            ("waters.toml", '"witch",', '"warlock",', "no such fish .'warlock'"),
+            (
+                "species/cod.toml",
+                'waters = ["',
+                'waters = ["dead_sea", "',
+                "waters has .'dead_sea'.: write one of",
+            ),
             ("waters.toml", 'often = ["mackerel"', 'often = ["walleye"', "not met there"),
         ]
         for name, old, new, message in flaws:

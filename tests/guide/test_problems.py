@@ -113,6 +113,27 @@ class WordsTest(FolderTest):
         self.assertEqual(times, 2)  # the sentence, and the first step of the aid itself
 
 
+class OneFileTest(FolderTest):
+    def test_a_fish_is_one_file_and_holds_at_once(self) -> None:
+        text = (self.folder / "species/cod.toml").read_text("utf-8")
+        for old, new in (
+            ('name = "cod"', 'name = "harbour cod"'), ('plural = "cod"', 'plural = "harbour cod"'),
+            ('code = "C"', 'code = "QX"'), ("mean = 0.43", "mean = 0.41"),
+        ):  # fmt: skip
+            self.assertIn(old, text)
+            text = text.replace(old, new, 1)
+        (self.folder / "species/harbour_cod.toml").write_text(text, "utf-8")
+        code, said = self.run_guide("check", "harbour_cod", "--folder", str(self.folder))
+        self.assertEqual(code, 0, said)
+        found = load_guide(self.folder)
+        self.assertIn("harbour_cod", found.waters["north_east_atlantic"].species)
+        self.assertEqual(found.one("harbour_cod").counted, load_guide().one("cod").counted)
+
+    def run_guide(self, *words: str) -> tuple[int, str]:
+        done = CliRunner().invoke(guide, list(words))
+        return done.exit_code, done.output
+
+
 class SchemaTest(unittest.TestCase):
     def test_every_file_of_ours_fits_its_schema_and_a_misspelt_field_does_not(self) -> None:
         for kind, schema in file_schemas().items():

@@ -210,8 +210,8 @@ class Species(Known):
     """One kind of fish. `key` is its file's name; `code` starts the codes of its fish: P1, P2.
 
     `climate`: whose law of spoilage it follows, see core/cold/spoilage.py. `venom_spines` is how
-    many are counted off before the knife; 0 where their number varies. `nearest` is the key of the
-    kind that it is cut like, of a fish that the guide lacks.
+    many are counted off before the knife; 0 where their number varies. `waters`: where it is met,
+    by key. `nearest`: the kind that it is cut like, of a fish that the guide lacks.
     """
 
     key: str
@@ -244,6 +244,7 @@ class Species(Known):
     keeping: Keeping
     shape: Shape
     counted: Counted | None = None
+    waters: tuple[str, ...] = ()
     nearest: str = ""
 
     def warns_of(self, general: str) -> bool:
@@ -281,8 +282,7 @@ class Species(Known):
         return tuple(dict.fromkeys((self.length_type, "total", *taken)))
 
     def __hash__(self) -> int:
-        # by identity: species are read once, and answers kept for one are looked up often
-        return id(self)
+        return id(self)  # species are read once, and answers kept for one are looked up often
 
 
 @lru_cache(maxsize=4096)  # asked of every fish on every page
