@@ -120,8 +120,8 @@ class KillTest(unittest.TestCase):
             count("weighing"),
             by_action["table.weigh"] + by_action["table.correct"] + 2 * by_action["table.together"],
         )
-        self.assertEqual(count("bag"), by_action["pack.seal"])
-        self.assertEqual(count("portion"), by_action["pack.seal"])
+        self.assertEqual(count("bag"), by_action["pack.bag"])
+        self.assertEqual(count("portion"), by_action["pack.bag"])
         self.assertEqual(count("move"), by_action["freezer.in"] + by_action["freezer.out"])
         joint_undone = file.execute(
             "SELECT COUNT(*) FROM undo JOIN weighing ON weighing.id = target_id WHERE joint <> ''"
@@ -154,7 +154,7 @@ class KillTest(unittest.TestCase):
         self.assertEqual([row[0] for row in order], sorted(row[0] for row in order))
         bag_of = dict(file.execute("SELECT id, bag_id FROM move"))
         for _, action, subject, undoes in order:
-            if action == "pack.seal":
+            if action == "pack.bag":
                 expected[subject] = "sealed"
             elif action in {"freezer.in", "freezer.out"}:
                 expected[bag_of[subject]] = action.removeprefix("freezer.")

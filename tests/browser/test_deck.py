@@ -7,11 +7,11 @@ import threading
 import time
 import unittest
 import urllib.request
-from datetime import date
 
 from playwright.sync_api import Page, Route, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
+from tests.server import CLOCK
 
 OUTAGE_S = 20  # ten tries of the queue
 
@@ -20,7 +20,7 @@ class DeckTest(BrowserTest):
     def trip(self, page: Page) -> str:
         """A trip over the API, as `by_hand` makes one: its form is filled in once, by the day."""
         trip = {
-            "name": "Marram Lass", "harbour": "Skarrow Quay", "on_date": date.today().isoformat(),
+            "name": "Marram Lass", "harbour": "Skarrow Quay", "on_date": CLOCK[:10],
             "people": ["Ines", "Tobias"], "parties": ["Tolland", "Marsh"],
             "sea_c": 14, "air_c": 18, "ice_kg": 40,
         }  # fmt: skip

@@ -136,6 +136,9 @@ class DayTest(SessionTest):
         while page.locator("#b-next").count():
             page.locator("#b-next").click()
             page.wait_for_url(re.compile("/fish/"))
+            if page.get_by_text("by now; take the next one").count():
+                page.goto(board)  # the other hand was quicker
+                continue
             code = page.locator("h1").inner_text().split(" ")[0]
             seen.append(code)
             yield
@@ -365,12 +368,12 @@ class BenchTest(SessionTest):
     def test_gloves_big_numbers_lock_and_sound(self) -> None:
         page = self.bench(PHONE, has_touch=True)
         page.keyboard.press("b")
-        expect(page.locator("body")).to_have_class("big")
+        expect(page.locator("body")).to_have_class(re.compile(r"\bbig\b"))
         tall = page.locator("[data-shown]").evaluate("e => e.getBoundingClientRect().height")
         self.assertGreater(tall, 90)
         self.assert_fits(page)
         self.take(page, 0.4)
-        expect(page.locator("body")).to_have_class("big")
+        expect(page.locator("body")).to_have_class(re.compile(r"\bbig\b"))
         page.keyboard.press("b")
         page.keyboard.press("l")
         splash = page.locator("dialog.splash")

@@ -425,6 +425,15 @@ class ForecastTest(SessionTest):
 
 
 class BoardTest(SessionTest):
+    def test_two_hands_that_touch_the_same_next_fish_do_not_both_cut_it(self) -> None:
+        ines, tobias = self.board("Ines"), self.board("Tobias")
+        first = boards.StartFish(self.fish, ines, next_one=True)
+        boards.start_fish(self.ctx, self.key(), first)
+        second = boards.StartFish(self.fish, tobias, next_one=True)
+        with self.assertRaisesRegex(Conflict, "lies on Ines's board by now; take the next one"):
+            boards.start_fish(self.ctx, self.key(), second)
+        self.start(tobias)  # handed over, it goes there
+
     def test_time_runs_without_its_pauses(self) -> None:
         self.start(self.board())
         self.clock.advance(minutes=5)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from lepidos.core.errors import Refused, Unknown
+from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.pack.labels import count, one_line, sentence
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import require_workable, when_done
@@ -189,11 +189,16 @@ def let_go(ctx: AppContext, key: str, order: LetGo) -> Receipt:
 
 @dataclass(frozen=True)
 class StartFish:
-    """An order to take a fish to a board: the one named, the device's own, or the first."""
+    """An order to take a fish to a board: the one named, the device's own, or the first.
+
+    `next_one`: it is taken as the next one of a list, so that it must lie on no board yet: two
+    hands may touch the same fish before either page shows what the other did.
+    """
 
     fish_id: str
     board_id: str = ""
     own_board: str = ""
+    next_one: bool = False
 
 
 def start_fish(ctx: AppContext, key: str, order: StartFish) -> Receipt:
@@ -220,6 +225,9 @@ def put_on_board(ctx: AppContext, now_at: datetime, order: StartFish) -> Receipt
     last = work.last_board(fishes.facts_of(fish.id))
     if last is not None and last.name == board.id:
         raise Refused({"": f"{fish.code} lies on {_whose(board.name)} already"})
+    if order.next_one and last is not None and last.name in here:
+        other = next((b.name for b in boards.of_trip(fish.trip_id) if b.id == last.name), "")
+        raise Conflict(f"{fish.code} lies on {_whose(other)} by now; take the next one")
     fact = fishes.add_fact(ctx.ids, at, fish.id, work.BOARD, board.id)
     enter_trial(ctx, at, fish)
     fish_now.refresh(fish.id, ctx.is_fillet)

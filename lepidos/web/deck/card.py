@@ -105,7 +105,9 @@ def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
 def start_fish(request: Request, fish_id: str, form: Form) -> Response:
     """Take a fish to a board: to its bench page."""
     key = form.text("key")
-    order = boards.StartFish(fish_id, form.text("board"), request.cookies.get("board", ""))
+    order = boards.StartFish(
+        fish_id, form.text("board"), request.cookies.get("board", ""), form.text("next_one") == "1"
+    )
     form.done()
     boards.start_fish(context_of(request), key, order)
     return after(key, f"/fish/{fish_id}")
