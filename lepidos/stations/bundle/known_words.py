@@ -38,6 +38,7 @@ def _of_app() -> dict[tuple[str, str], Words]:
         ("bag", "pack"): set(freezing.packs),
         ("meal", "thaw"): set(freezing.thawing),
         ("move", "why"): {"", *REASONS},
+        ("bag_now", "why"): {"", *REASONS},
         ("cost", "shared_by"): set(SHARED_BY),
         ("share_rule", "how"): set(WAYS),
         ("scraping", "zone"): {zone.key for zone in knife_zones().zones},
