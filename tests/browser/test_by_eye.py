@@ -67,12 +67,18 @@ class WithoutScaleTest(BrowserTest):
             page.locator("#eye-belly-B").uncheck()
             page.locator(".finish-ask").get_by_role("button", name="Finish").click()
             expect(page.get_by_role("heading", name=re.compile("is finished"))).to_be_visible()
+            expect(page.locator("#bench-now")).to_contain_text("judged by eye")
+            on_fish = page.locator("text.caption", has_text="fillet").first
+            expect(on_fish).to_contain_text("≈")
             page.get_by_role("link", name="Pack its pieces").click()
             expect(page.get_by_role("button", name=re.compile("^Seal")).first).to_be_visible()
             self.assertNotIn("belly", page.locator("main").inner_text().lower())
             page.get_by_role("button", name=re.compile("^Seal")).first.click()
             expect(page.locator(".said").first).to_contain_text("sealed")
             expect(page.locator(".label").first).to_contain_text("about")
+            page.goto(f"/trips/{trip}/freezer")
+            expect(page.locator(".bag-block .est").first).to_be_visible()
+            self.assertEqual(page.locator(".bag-block .measured").count(), 0)
 
     def test_a_typed_weight_goes_to_its_piece_when_none_is_due(self) -> None:
         for size in (PHONE, LAPTOP):

@@ -16,7 +16,9 @@ from lepidos.stations.schedule.boards import StartFish, put_on_board
 from lepidos.stations.trips.trips import StartTrip, add_trip, zone_of
 
 # what is known of it, by how it lies there; nothing is claimed that nobody said
-STATES: dict[str, tuple[str, ...]] = {"whole": (), "gutted": ("gutted",)}
+STATES: dict[str, tuple[str, ...]] = {
+    "whole": (), "gutted": ("gutted",), "headed": ("headed",)
+}  # fmt: skip
 NAME = "One fish"
 
 

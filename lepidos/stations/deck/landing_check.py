@@ -77,7 +77,9 @@ def check_landing(
         problems["weighed_as"] = "Say whether it was weighed whole or gutted"
     if not problems:
         question = _length_doubt(order, species)
-    if order.weight_kg is not None and not problems:
+    if order.weight_kg is not None and "headed" in order.states:
+        problems["weight"] = "Leave the weight empty: this fish has no head to weigh"
+    elif order.weight_kg is not None and not problems:
         problem, of_weight = _weight_doubt(order, species)
         question = question or of_weight
         if problem:

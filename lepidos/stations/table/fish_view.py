@@ -122,11 +122,9 @@ class TableView:
         given = {slot.piece for slot in self.plan.slots}
         return tuple(piece for piece in self.how.choice.keeps if piece not in given)
 
-    def kg_of(self, piece: str, side: str = "") -> float:
-        """What has been weighed of a piece; both sides when `side` is empty."""
-        return sum(
-            w.kg for w in self.weighings if w.piece == piece and (not side or w.side == side)
-        )
+    def weighed(self, piece: str, side: str = "") -> tuple[Weighing, ...]:
+        """What has been booked of a piece; both sides when `side` is empty."""
+        return tuple(w for w in self.weighings if w.piece == piece and side in {"", w.side})
 
 
 def view_fish(ctx: AppContext, fish_id: str, system: System = "metric") -> TableView:

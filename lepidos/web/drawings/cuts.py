@@ -82,7 +82,9 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
             continue
         zone = plan.zone(planned.zone)
         sided = guide.piece(zone.piece).sided
-        kg = table.kg_of(zone.piece, side if sided else "")
+        rows = table.weighed(zone.piece, side if sided else "")
+        kg = sum(row.kg for row in rows)
+        about = "≈ " if any(row.low_kg is not None for row in rows) else ""
         due = table.next and table.next.piece == zone.piece and table.next.side in {"", side}
         x, y = svg.place(body, zone.caption)
         zones.append(
@@ -91,7 +93,7 @@ def bench(guide: Guide, table: TableView, system: System, side: str) -> BenchDra
                 Slot(zone.piece, side if sided else "").key,
                 svg.path_of(zone_polygon(body, plan, zone.key), True),
                 zone.name,
-                format_mass(kg, system) if kg else "",
+                f"{about}{format_mass(kg, system)}" if kg else "",
                 svg.UNIT - x if flipped else x,
                 y,
                 "done" if kg else "due" if due and not table.closed else "open",
