@@ -229,8 +229,8 @@ class CalcTest(unittest.TestCase):
              ("Portions:\n  From ", " g ", "  yes\n")),
             ("plan --species cod --length-cm 70",
              ("Cod, 70 cm,", " 1. Look once more", "With: fillet knife.", "You feel: ",
-              "Care. ", "Pieces to expect", "fillet A")),
-            ("plan --species cod --length-cm 70 --state headed", ("Weigh the frame", "Pieces to expect")),
+              "Care. ", "Piece forecast", "fillet A")),
+            ("plan --species cod --length-cm 70 --state headed", ("Weigh the frame", "Piece forecast")),
         ):  # fmt: skip
             with self.subTest(words=words):
                 result = CliRunner().invoke(calc, words.split(), catch_exceptions=False)

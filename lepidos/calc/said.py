@@ -135,7 +135,7 @@ def plan_told(planned: Planned) -> str:
             caution = guide.cautions[key]
             lines.append(f"    Care. {caution.text} {caution.decides}")
     plan = guide.plan_of(planned.species)
-    lines += ["", "Pieces to expect"]
+    lines += ["", "Piece forecast"]
     rows = []
     for slot in cut.slots:
         called = plan.call(guide.pieces[slot.piece].name, slot.side)

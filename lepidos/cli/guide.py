@@ -57,7 +57,7 @@ def _faults(found: Guide, one: Species) -> list[str]:
 def schema(
     folder: Annotated[Path, typer.Argument(help="Where to write the files")],
 ) -> None:
-    """Write a JSON Schema for each kind of file, for editors that help while one writes."""
+    """Write a JSON Schema for each kind of guide file, for use in an editor."""
     folder.mkdir(parents=True, exist_ok=True)
     for name, found in file_schemas().items():
         path = folder / f"{name}.schema.json"

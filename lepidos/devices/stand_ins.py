@@ -1,4 +1,4 @@
-"""Which devices are stand-ins that ship with the app, and their own controls."""
+"""Tells the simulated devices that ship with the app from real ones."""
 
 from typing import Any
 
@@ -9,20 +9,20 @@ from lepidos.devices.scale import SimulatedScale
 
 
 def simulated_scale(device: Any) -> SimulatedScale | None:
-    """The stand-in's own controls; None of a real scale."""
+    """The controls of a simulated scale; None for a real one."""
     return device if isinstance(device, SimulatedScale) else None
 
 
 def simulated_probe(device: Any) -> SimulatedProbe | None:
-    """The stand-in's own controls; None of a real probe."""
+    """The controls of a simulated probe; None for a real one."""
     return device if isinstance(device, SimulatedProbe) else None
 
 
 def simulated_logger(device: Any) -> SimulatedLogger | None:
-    """The stand-in's own controls; None of a real logger."""
+    """The controls of a simulated logger; None for a real one."""
     return device if isinstance(device, SimulatedLogger) else None
 
 
 def simulated_printer(device: Any) -> SimulatedPrinter | None:
-    """The stand-in's own controls; None of a real printer."""
+    """The controls of a simulated printer; None for a real one."""
     return device if isinstance(device, SimulatedPrinter) else None

@@ -23,7 +23,7 @@ _ADDED: dict[type[BaseModel], tuple[str, ...]] = {
 
 
 def file_schemas() -> dict[str, dict[str, Any]]:
-    """By kind of file. A plan that follows another, and its steps, may leave out what it has."""
+    """The schema of each kind of guide file. A plan with `like` may leave out any field."""
     species = _of(Species)
     likeness = Likeness.model_json_schema(ref_template="#/$defs/{model}")
     species["$defs"] |= likeness.pop("$defs", {}) | {"Likeness": likeness}

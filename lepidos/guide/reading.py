@@ -22,7 +22,7 @@ def check_session(
     pieces: dict[str, Piece],
     cautions: dict[str, Caution],
 ) -> None:
-    """Pieces and cautions that findings and uses of by-products name must exist."""
+    """Check that the pieces and cautions named by findings and by-product uses exist."""
     named = {s.gives for s in findings.kinds if s.gives} | {p for f in uses.uses for p in f.pieces}
     if unknown := named - set(pieces):
         raise ValueError(f"findings.toml or byproduct_uses.toml: no piece {sorted(unknown)}")
@@ -90,7 +90,7 @@ def _with_what_every_plan_has(
 def _and_toxic(
     step: dict[str, Any], toxic: dict[str, Any], have: set[str]
 ) -> Iterator[dict[str, Any]]:
-    """A step that takes the gut out, and what it is for a fish whose roe is poison."""
+    """A step that removes the gut, and its version for fish with poisonous roe."""
     twin = f"{step['key']}_toxic"
     if "gut" not in step.get("gives", ()) or step.get("trait") or twin in have:
         yield step
@@ -102,7 +102,7 @@ def _and_toxic(
 def _and_headed(
     step: dict[str, Any], headed: dict[str, Any], have: set[str]
 ) -> Iterator[dict[str, Any]]:
-    """A step that weighs the head, and what it is for a fish that came without one."""
+    """A step that weighs the head, and its version for fish that came without one."""
     gives = step.get("gives", ())
     twin = f"{step['key']}_headed"
     if step["key"].endswith("_headed"):

@@ -84,7 +84,7 @@ class DamagedFile(FileProblem):
 
 
 class StrangeFile(FileProblem):
-    """A file to go back to that holds what no Lepidos writes."""
+    """A file to restore that holds data Lepidos never writes."""
 
     def __init__(self, path: Path, why: str) -> None:
         said = re.sub(r"data/(\w+)\.csv", r"table \1", why)

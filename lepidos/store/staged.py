@@ -114,38 +114,6 @@ class StagedLog:
         self.path.unlink(missing_ok=True)
 
 
-# What no column shows by itself: a sentence, and a query that finds it. The staged file has no
-# indexes but those of its keys: a query looks through a table once.
-ODD = (
-    ("data/measurement.csv: a length that no fish has",
-     "SELECT 1 FROM measurement WHERE quantity = 'length' AND value > :fish_m LIMIT 1"),
-    ("data/measurement.csv: a fish has no length",
-     "SELECT 1 FROM fish WHERE id NOT IN (SELECT fish_id FROM measurement "
-     "WHERE quantity = 'length' AND id NOT IN (SELECT target_id FROM undo)) LIMIT 1"),
-    ("data/fish.csv: a fish is a party's or a person's of another trip",
-     "SELECT 1 FROM fish LEFT JOIN party ON party.id = party_id "
-     "LEFT JOIN person ON person.id = caught_by "
-     "WHERE fish.trip_id <> coalesce(party.trip_id, fish.trip_id) "
-     "OR fish.trip_id <> coalesce(person.trip_id, fish.trip_id) LIMIT 1"),
-    ("data/fact.csv: a fish lay at a board that is not in the bundle",
-     "SELECT 1 FROM fact WHERE kind = 'board' AND name NOT IN (SELECT id FROM board) LIMIT 1"),
-    ("data/portion.csv: a stretch of a piece ends before it begins",
-     "SELECT 1 FROM portion WHERE to_m < from_m LIMIT 1"),
-    ("data/weighing.csv: pieces weighed together without the interval of each",
-     "SELECT 1 FROM weighing WHERE joint <> '' AND (low_kg IS NULL OR high_kg IS NULL) LIMIT 1"),
-    ("data/supply_count.csv: no bag is so narrow or so short",
-     "SELECT 1 FROM supply_count WHERE width_m < :side "
-     "OR length_m BETWEEN 1e-12 AND :side LIMIT 1"),
-    ("data/weighing.csv: an interval that its weight is not in",
-     "SELECT 1 FROM weighing WHERE low_kg > kg OR high_kg < kg LIMIT 1"),
-    ("data/temperature_slice.csv: times and temperatures are not as many",
-     "SELECT 1 FROM temperature_slice WHERE length(at_s) <> 2 * length(centi_c) LIMIT 1"),
-    ("data/temperature_log.csv: a log that ends before it begins, or is longer than ten years",
-     "SELECT 1 FROM temperature_log WHERE last_at < first_at "
-     "OR julianday(last_at) - julianday(first_at) > :days LIMIT 1"),
-)  # fmt: skip
-
-
 def known_here(table: str, keys: list[str]) -> int:
     """How many of the rows the open file has. `table`: trip, fish or bag."""
     query = f"SELECT count(*) FROM {table} WHERE id IN (SELECT value FROM json_each(?))"  # noqa: S608

@@ -11,9 +11,10 @@ from pathlib import Path
 from lepidos.core.errors import BadInput
 from lepidos.store import migrate
 from lepidos.store.row_checks import check_table
-from lepidos.store.whole_log import DERIVED, NOT_TOLD, shapes, shapes_of
+from lepidos.store.whole_log import DERIVED, NOT_TOLD, OF_MACHINE, shapes, shapes_of
 
-OF_THIS_MACHINE = ("device", "receipt_link", "setting")
+# `migration` tells of the file itself, and `file_mark` of the start that wrote it last
+OF_THIS_MACHINE = tuple(name for name in OF_MACHINE if name not in {"migration", "file_mark"})
 _SCHEMA = "SELECT type, name, tbl_name, sql FROM sqlite_schema WHERE name NOT LIKE 'sqlite_%'"
 
 # What is true of a fish and of a bag now stands in a row beside it: one each, and of the same trip.

@@ -74,7 +74,7 @@ def shapes(file: sqlite3.Connection) -> tuple[TableShape, ...]:
 
 
 def shapes_of(file: sqlite3.Connection, names: Iterable[str]) -> tuple[TableShape, ...]:
-    """Certain tables of a file, as `shapes`."""
+    """The shapes of the tables named, in that order."""
     return tuple(_shape(file, name) for name in names)
 
 

@@ -19,6 +19,8 @@ ROOT = Path(__file__).parents[2]
 
 KNOWN_FOR = tomllib.loads((ROOT / "tests/guide/known_for.toml").read_text("utf-8"))
 
+MAX_NEW_FISH = 5  # in the guide before the documents were made again
+
 
 def plans(one: Species, **more: object) -> list[Planned]:
     """Every purpose, state, skin and a few sizes of a fish."""
@@ -46,7 +48,7 @@ class VenomTest(unittest.TestCase):
             key = own_caution("venom", one, GUIDE.cautions)
             self.assertNotEqual(key, "venom", one.key)
             self.assertEqual(at_landing(one, GUIDE.cautions)[0], key)
-            for word in ("hot water", "medical help", "breathing", "dead fish too"):
+            for word in ("hot water", "medical help", "breathing", "even after death"):
                 self.assertIn(word, GUIDE.cautions[key].text, key)
 
     def test_catfish_and_rockfish_say_more_than_punctures(self) -> None:
@@ -144,7 +146,10 @@ class SaidTest(unittest.TestCase):
         listed = (ROOT / "docs/hazards.md").read_text("utf-8").splitlines()
         said = table(GUIDE).splitlines()
         self.assertEqual([line for line in listed if line not in said], [])
-        self.assertGreater(len(listed), 0.9 * len(said))
+        known = {line.split(" | ")[0] for line in listed}
+        missing = [line for line in said if line not in listed and line.split(" | ")[0] in known]
+        self.assertEqual(missing, [])
+        self.assertLessEqual(len({line.split(" | ")[0] for line in said} - known), MAX_NEW_FISH)
 
 
 class PoisonTest(unittest.TestCase):

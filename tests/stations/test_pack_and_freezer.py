@@ -83,7 +83,7 @@ class SealTest(PackTest):
 
     def test_a_bag_sealed_twice_by_two_hands_is_a_conflict(self) -> None:
         self.seal(self.side_a, 0)
-        with self.assertRaisesRegex(Conflict, "in bag [2-9A-Z]{3}-[2-9A-Z]{3} already"):
+        with self.assertRaisesRegex(Conflict, "already in bag [2-9A-Z]{3}-[2-9A-Z]{3}"):
             self.seal(self.side_a, 0)
 
     def test_marks_stay_once_a_bag_is_sealed(self) -> None:

@@ -154,7 +154,7 @@ class StrangeFileTest(SweepTest):
             ("UPDATE fish SET species = 'unicorn'; UPDATE fish_now SET species = 'unicorn'", "no fish “unicorn”"),
             ("UPDATE entry SET action = 'bundle.import', sentence = char(0)", "table entry, row"),
             ("UPDATE weighing SET kg = 1e300", "table weighing, row"),
-            ("UPDATE bag_now SET why = 'A'", "table bag_now, why: nobody here knows"),
+            ("UPDATE bag_now SET why = 'A'", "table bag_now, why: “A” is not known here"),
             ("UPDATE undo SET id = '7ZZZZZZZZZZZZZZZZZZZZZZZZZ'", "cannot be"),
         ):  # fmt: skip
             with self.subTest(statement):

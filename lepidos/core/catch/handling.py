@@ -73,7 +73,7 @@ def advise(
         traits: The species' traits; "histamine" makes warm time press.
         lain_s: Seconds since landing, 0 to 1e8.
         core_c: Core temperature where it is known [°C].
-        bought: It came dead, nobody here knows since when: nobody dispatches or bleeds it any more.
+        bought: It came dead, at a time nobody noted: it is not dispatched or bled any more.
     Raises: OutOfRange.
     """
     require("time since landing", lain_s, 0, 1e8, "s")

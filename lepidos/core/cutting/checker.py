@@ -113,7 +113,7 @@ def check_plan(
 
 
 def _came_without(cut: CuttingPlan) -> list[Fault]:
-    """What it came without is not weighed."""
+    """A part that the fish came without is not weighed."""
     return [
         Fault("no step needs what is gone", step.key, f"“{step.title}”: it came without {part}")
         for step in cut.steps
@@ -276,7 +276,7 @@ def _cautions(
     said: Mapping[str, tuple[str, ...]],
     parts: Mapping[str, str],
 ) -> list[Fault]:
-    """Every caution of the species is said at a step, but for those of what it came without."""
+    """Every caution of the species is given at a step, except for parts the fish lacks."""
     keys = {step.key for step in cut.steps}
     shown = {caution for step, cautions in said.items() if step in keys for caution in cautions}
     return [

@@ -55,7 +55,7 @@ class FirstAid(Sourced):
     aids: tuple[Aid, ...]
 
     def when_stung(self, own: str) -> str:
-        """The sentence of a caution whose `stung` says what makes help urgent."""
+        """The sentence for a sting. `own`: the further reasons to get help at once."""
         aid = next(one for one in self.aids if one.most_min)
         return self.stung.format(stung=own, least_min=aid.least_min, most_min=aid.most_min)
 

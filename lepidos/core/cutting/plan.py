@@ -114,7 +114,7 @@ class _Case:
         return skin_of(self.fish, self.species, self.plan, purpose, whole=self.is_whole)
 
     def pieces(self, taken: Mapping[str, Taken]) -> tuple[PlannedPiece, ...]:
-        """The pieces worth taking at this size, these ways, of what it came with."""
+        """The pieces worth taking at this size by these methods, none of a part the fish lacks."""
         gone = missing(self.fish.facts)
         return tuple(
             p

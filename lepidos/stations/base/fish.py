@@ -124,12 +124,12 @@ def skins_as_cut(ctx: AppContext, fish: Fish, now: FishNow) -> Skins:
 
 
 def was_bought(ctx: AppContext, trip_id: str) -> bool:
-    """Whether a trip's fish were bought: they came dead, and nobody bleeds them. As `sayings`."""
+    """Whether the fish of a trip were bought. In an open transaction."""
     return ctx.memo.get(("bought", trip_id), lambda: trips.get(trip_id).origin == "bought")
 
 
 def facts_at_table(ctx: AppContext, fish: Fish, facts: AbstractSet[str]) -> frozenset[str]:
-    """What need not be done to a fish any more, by what is true of it. As `sayings`."""
+    """What is already done to a fish, for its plan: bled if bought. In an open transaction."""
     if "headed" in facts:
         return frozenset({*facts, "bled", "gutted"})
     return frozenset({*facts, "bled"} if was_bought(ctx, fish.trip_id) else facts)

@@ -1,4 +1,4 @@
-"""Undo of what an act wrote over or made new: each row is again what it was before."""
+"""Undo of an act: restore the rows it changed, remove the rows it made."""
 
 from collections.abc import Callable
 from datetime import datetime
@@ -10,7 +10,7 @@ from lepidos.store.records import Earlier
 
 
 def undo_change(ctx: AppContext, act: str, at: datetime) -> str:
-    """All that an act wrote over is again what it was. Raises Conflict, see `earlier.put_back`."""
+    """Restore every row that an act changed. Raises Conflict, see `earlier.put_back`."""
     done = entries.latest_for(act)
     rows = earlier.of_act(act)
     kinds = {r.row_id: fishes.get(r.row_id).species for r in rows if _is_fish(r)}
@@ -35,7 +35,7 @@ def _is_fish(row: Earlier) -> bool:
 
 
 def undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:
-    """How what was made new in a table goes again, unless something rests on it."""
+    """How to remove a row that an act made in a table. It stays while other rows need it."""
 
     def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
         rows = earlier.of_row(table, row_id)

@@ -1,10 +1,10 @@
 """Words that rows may use, by column: keys of this guide, and what the stations' own forms offer.
 
-A word that nobody here knows would stop the page that has to show it. What a page leaves out when
+An unknown word would stop the page that has to show it. What a page leaves out when
 it does not know it (a finding, a step of an older plan) is not among these.
 """
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection
 from functools import cache
 from zoneinfo import available_timezones
 
@@ -19,6 +19,7 @@ from lepidos.stations.freezer.moves import REASONS
 from lepidos.stations.pack.receipts import SHARED_BY
 from lepidos.stations.pack.sharing import WAYS
 from lepidos.stations.trips.trips import NAMELESS
+from lepidos.store.log_queries import words_in
 from lepidos.store.whole_log import LogFile
 
 Words = Collection[str]
@@ -71,25 +72,19 @@ def _of_guide(guide: Guide, own: Words) -> dict[tuple[str, str], Words]:
 
 
 def check_words(guide: Guide, file: LogFile) -> None:
-    """Raise BadInput for the first word that nobody here knows. `file`: at today's schema."""
-    own = {key for (key,) in file.execute("SELECT key FROM own_guide WHERE kind = 'species'")}
+    """Raise BadInput for the first word that is not known here. `file` has today's schema."""
+    own = set(words_in(file, "own_guide", "key", "species"))
     for (table, column), known in (_of_app() | _of_guide(guide, own)).items():
-        for word in _words(file, table, column):
+        for word in words_in(file, table, column):
             if word not in known:
                 raise BadInput(_sentence(table, column, str(word)[:40]))
-    states = file.execute("SELECT DISTINCT name FROM fact WHERE kind = 'state'")
-    if unknown := [name for (name,) in states if name not in STATES]:
+    if unknown := [name for name in words_in(file, "fact", "name", "state") if name not in STATES]:
         raise BadInput(_sentence("fact", "name", unknown[0][:40]))
-    for code in _words(file, "bag", "code"):
+    for code in words_in(file, "bag", "code"):
         try:
             read_code(str(code))
         except BadInput as error:
             raise BadInput(f"data/bag.csv: “{str(code)[:40]}” is not a bag code") from error
-
-
-def _words(file: LogFile, table: str, column: str) -> Iterator[object]:
-    query = f"SELECT DISTINCT {column} FROM {table}"  # noqa: S608 - names of our own
-    yield from (word for (word,) in file.execute(query))
 
 
 def _sentence(table: str, column: str, word: str) -> str:
@@ -101,4 +96,4 @@ def _sentence(table: str, column: str, word: str) -> str:
         return f"data/{table}.csv: there is no piece “{word}”"
     if column == "timezone":
         return f"data/{table}.csv: “{word}” is not a time zone"
-    return f"data/{table}.csv, {column}: nobody here knows “{word}”"
+    return f"data/{table}.csv, {column}: “{word}” is not known here"

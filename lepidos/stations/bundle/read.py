@@ -10,6 +10,7 @@ from lepidos.core.errors import BadInput
 from lepidos.exchange.package_reader import Package
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle.whole import check_whole
+from lepidos.store.log_queries import days_of_trips, words_in
 from lepidos.store.row_checks import check_log
 from lepidos.store.staged import StagedLog, known_here
 from lepidos.store.whole_log import OF_MACHINE
@@ -86,19 +87,19 @@ def _fill(package: Package, log: StagedLog, told: Told) -> None:
 
 def contents(ctx: AppContext, log: StagedLog) -> Contents:
     """What a log that was read holds, and how much of it is here."""
-    first, last = log.file.execute("SELECT min(on_date), max(on_date) FROM trip").fetchone()
+    first, last = days_of_trips(log.file)
     counts: dict[str, int] = {}
     known: dict[str, int] = {}
     with ctx.store.reading():
         for table in ("trip", "fish", "bag"):
-            keys = [key for (key,) in log.file.execute(f"SELECT id FROM {table}")]  # noqa: S608
+            keys = list(words_in(log.file, table, "id"))
             counts[table], known[table] = len(keys), known_here(table, keys)
     return Contents(
         counts["trip"],
         counts["fish"],
         counts["bag"],
-        date.fromisoformat(first) if first else None,
-        date.fromisoformat(last) if last else None,
+        first,
+        last,
         known["trip"],
         known["fish"],
         known["bag"],

@@ -106,7 +106,9 @@ def say_place(ctx: AppContext, key: str, order: SayPlace) -> Receipt:
             low, high = (format_temperature(c, order.system) for c in (COLDEST_C, WARMEST_C))
             problems["celsius"] = f"A freezer is between {low} and {high}"
         if not 0 <= order.litres <= MAX_LITRES:
-            problems["litres"] = f"Up to {MAX_LITRES:g} litres; empty when nobody knows"
+            problems["litres"] = (
+                f"Up to {MAX_LITRES:g} litres. Leave the size empty if you do not know it"
+            )
         if order.cooling not in usual_freezing().cooling:
             problems["cooling"] = "Choose how it takes the heat off"
         if not 0 <= order.kg_day <= MAX_KG_DAY:

@@ -180,7 +180,7 @@ def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
 
 
 def _from_logger(ctx: AppContext, place_id: str) -> Readings:
-    """What it read since it was read last, wherever it lay then: it lies in one place at a time."""
+    """The readings since it was last read, at whichever place: a reading has one place."""
     with ctx.store.reading():
         logs = [r for r in temperature.logs() if r.place_id == place_id or r.name == LOGGER]
         ends = [row.last_at for row in logs]

@@ -80,7 +80,7 @@ class Rules:
     asked: dict[str, Marks] = field(default_factory=dict)
 
     def asking(self, weighing_id: str, marks: Marks) -> "Rules":
-        """The same rules, with marks for one piece that an order itself brings along."""
+        """The same rules, with the marks that an order gives for one piece."""
         return replace(self, asked={**self.asked, weighing_id: marks})
 
     def marks(self, party_id: str | None, weighing_id: str) -> Marks:

@@ -43,7 +43,7 @@ def add_cost(ctx: AppContext, key: str, order: AddCost) -> Receipt:
         problems: dict[str, str] = {}
         name, coins, code = one_line(order.name, 10_000), 0, currency()
         if not 1 <= len(name) <= MAX_NAME_LENGTH:
-            problems["cost"] = f"Say what it was for, under {MAX_NAME_LENGTH} letters"
+            problems["cost"] = f"Name the cost in fewer than {MAX_NAME_LENGTH} letters"
         if order.shared_by not in SHARED_BY:
             problems["shared_by"] = "Choose how it is shared"
         try:

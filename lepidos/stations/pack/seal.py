@@ -114,7 +114,7 @@ def _of_piece(
         raise Refused({"index": "There is no such bag in this plan"})
     inside = {portion.index for portion in bag.portions}
     if earlier := next((bag for p, bag in packed if p.position in inside), None):
-        raise Conflict(f"That is in bag {labels.show_code(earlier.code)} already")
+        raise Conflict(f"That portion is already in bag {labels.show_code(earlier.code)}")
     if wanted.also and len(plan.portions) > 1:
         raise Refused({"also": "Only a piece that is packed whole can share its bag"})
     rules = rules.asking(weighing.id, wanted.marks)

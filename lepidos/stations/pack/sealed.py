@@ -60,7 +60,7 @@ def bag_weight(kg: float | None, expected_kg: float, system: System) -> tuple[fl
 
 
 def free_code(ctx: AppContext) -> str:
-    """A code that is on no bag yet."""
+    """A code that no other bag has."""
     code = labels.make_code(ctx.rng)
     while bags.code_taken(code):
         code = labels.make_code(ctx.rng)

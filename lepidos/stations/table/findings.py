@@ -91,7 +91,7 @@ def note_sight(ctx: AppContext, key: str, order: NoteSight) -> Receipt:
                 {"what": f"The {sight.name} of this fish is poisonous: leave it in the gut"}
             )
         if not 1 <= order.number <= MAX_NUMBER:
-            raise Refused({"number": f"A number from 1 to {MAX_NUMBER}"})
+            raise Refused({"number": f"Give a number from 1 to {MAX_NUMBER}"})
         if order.place and order.place not in sight.places:
             raise Refused({"place": f"Choose where: {', '.join(sight.places)}"})
         if order.spot and not sight.spot:

@@ -87,7 +87,7 @@ def expected_of(fish: Fish, model: AtTable) -> dict[str, Estimate]:
 
 
 def facts_of(ctx: AppContext, fish: Fish, model: AtTable) -> questions.Facts:
-    """What questions are asked of, by what the models say. Called in an open transaction."""
+    """The facts that the questions at the board are about. Called in an open transaction."""
     now = fishes.now(fish.id)
     weighings = fishes.weighings_of(fish.id)
     away = spots.away_by_slot(sessions.sights_of(fish.id), weighings)
