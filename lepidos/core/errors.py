@@ -22,12 +22,17 @@ class BadInput(LepidosError, ValueError):
 
 
 class Unknown(LepidosError, LookupError):
-    """Something that was named and is not there. `suggestions` are near names."""
+    """Something that was named and is not there.
 
-    def __init__(self, kind: str, key: str, suggestions: tuple[str, ...] = ()) -> None:
-        self.kind, self.key, self.suggestions = kind, key, suggestions
-        hint = f"; did you mean {', '.join(suggestions)}?" if suggestions else ""
-        super().__init__(f"no {kind} called “{key[:60]}”{hint}")
+    `suggestions` are near names; `warning` takes their place where the name is one to beware of.
+    """
+
+    def __init__(
+        self, kind: str, key: str, suggestions: tuple[str, ...] = (), warning: str = ""
+    ) -> None:
+        self.kind, self.key, self.suggestions = kind, key, () if warning else suggestions
+        near = f"; did you mean {', '.join(suggestions)}?" if suggestions else ""
+        super().__init__(f"no {kind} called “{key[:60]}”" + (f". {warning}" if warning else near))
 
 
 class CannotWorkOut(LepidosError, ValueError):

@@ -61,14 +61,28 @@ class DoNotEat(Sourced):
         """Whether it is no food at all, or not to be brought ashore."""
         return any(danger.stop for danger in self.dangers(one))
 
-    def search(self, text: str, most: int = 4, typos: bool = True) -> list[Warned]:
+    def warning(self, called: str, least: float = FITS) -> str:
+        """What to know before anybody eats a fish that the guide has under no such name.
+
+        Of one that is no food at all, whose name resembles this one by `least` (0 to 300) or more,
+        and of the others by their very names only; "" where nothing is known.
+        """
+        wanted = folded(called)[:60]
+        found = self.search(called, most=len(self.kinds), least=least)
+        hits = [one for one in found if self.stops(one) or wanted in one.names]
+        if not hits:
+            return ""
+        danger = self.dangers(hits[0])[0]
+        return f"“{called}” may be: {hits[0].name}. {danger.text} {danger.decides}"
+
+    def search(self, text: str, most: int = 4, least: float = ALIKE) -> list[Warned]:
         """Those that a name finds; the best first, of them what is no food.
 
-        `typos`: a name that only resembles it finds it too; not for a name that another fish bears
-        as it is written, for a witch is not what is sold *with* a smell.
+        `least`: FITS, and a name that only resembles it does not find it, for a name that another
+        fish bears as it is written: a witch is not what is sold *with* a smell.
         """
         wanted = folded(text)[:60]
-        least = IS if len(wanted) < MIN_LETTERS else ALIKE if typos else FITS
+        least = IS if len(wanted) < MIN_LETTERS else least
         scored = [(max(likeness(wanted, name) for name in one.names), one) for one in self.kinds]
         found = [(-score, not self.stops(one), one) for score, one in scored if score >= least]
         return [one for *_, one in sorted(found, key=lambda row: row[:2])][:most]

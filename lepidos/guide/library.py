@@ -23,6 +23,7 @@ from lepidos.core.fish.species import Known, Species
 from lepidos.core.pack.findings import ByproductUses, FindingKinds
 from lepidos.core.schedule.cutting_time import BenchGuide
 from lepidos.guide import names
+from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.problems import made, made_each
 from lepidos.guide.reading import (
     cautions_in,
@@ -138,8 +139,16 @@ class Guide:
         raise Unknown("species", key, names.near(self.species.values(), key))
 
     def find(self, name: str) -> Species:
-        """A species by any of its names, its own first. Raises Unknown with suggestions."""
-        return names.find(self.species.values(), name)
+        """A species by any of its names, its own first.
+
+        Raises Unknown: with near names, or with what to know of a fish that must not be eaten.
+        """
+        try:
+            return names.find(self.species.values(), name)
+        except Unknown as error:
+            known = names.nearest(self.species.values(), name)
+            warning = do_not_eat().warning(name, max(names.ALIKE, known + 1))
+            raise Unknown(error.kind, error.key, error.suggestions, warning) from error
 
     def called(self, text: str) -> tuple[Species, ...]:
         """The fish that bear exactly this name anywhere, that whose own name it is first."""

@@ -80,6 +80,12 @@ def near(species: Iterable[Species], name: str) -> tuple[str, ...]:
     return tuple(dict.fromkeys(by_name[n] for n in close))
 
 
+def nearest(species: Iterable[Species], name: str) -> float:
+    """How much the name that is most like this one resembles it, 0 to 300."""
+    wanted = " ".join(name.lower().split())[:60]
+    return max(likeness(wanted, known) for one in species for known in every_name(one))
+
+
 def likeness(wanted: str, name: str) -> float:
     """0 to 300: the name itself, a name that begins so or holds it, a name that resembles it."""
     if wanted == name:

@@ -3,8 +3,10 @@
 import itertools
 import unittest
 
+from lepidos.core.errors import Unknown
 from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.library import load_guide
+from lepidos.guide.names import FITS
 
 KNOWN = do_not_eat()
 
@@ -57,12 +59,12 @@ class SearchTest(unittest.TestCase):
         for one in KNOWN.kinds:
             for name in one.names:
                 with self.subTest(kind=one.key, name=name):
-                    self.assertIn(one, KNOWN.search(name, 128, typos=False))
+                    self.assertIn(one, KNOWN.search(name, 128, least=FITS))
 
     def test_a_slip_of_the_finger_finds_it_unless_another_fish_bears_that_name(self) -> None:
         self.assertIn("pufferfish", KNOWN.search("lagokephalos")[0].name)
-        self.assertEqual(KNOWN.search("lagokephalos", typos=False), [])
-        self.assertEqual(KNOWN.search("witch", typos=False), [])
+        self.assertEqual(KNOWN.search("lagokephalos", least=FITS), [])
+        self.assertEqual(KNOWN.search("witch", least=FITS), [])
         self.assertIn("European eel", KNOWN.search("ål")[0].name)  # a whole name, however short
         self.assertEqual(KNOWN.search("pu"), [])  # half a coast begins so
 
@@ -70,7 +72,7 @@ class SearchTest(unittest.TestCase):
         for one in ("gar", "shark", "tuna"):
             stops = [
                 KNOWN.stops(found)
-                for found in KNOWN.search(one, 20, typos=False)
+                for found in KNOWN.search(one, 20, least=FITS)
                 if one in found.names
             ]
             self.assertEqual(stops, sorted(stops, reverse=True))
@@ -101,6 +103,23 @@ class WordsTest(unittest.TestCase):
             if "poison_whole" in one.groups:
                 orders = " ".join(one.do).lower()
                 self.assertRegex(orders, r"do not (eat|touch)|return|hand it in|bin", one.key)
+
+
+class FindTest(unittest.TestCase):
+    def test_no_other_fish_is_offered_in_the_place_of_one_that_must_not_be_eaten(self) -> None:
+        """A puffer was answered with: did you mean bluefish, monkfish?"""
+        guide = load_guide()
+        borne = {name for name in CALLED if guide.called(name)}
+        self.assertLess(len(borne), len(CALLED) / 4)
+        for name in CALLED.keys() - borne:
+            with self.subTest(name), self.assertRaises(Unknown) as told:
+                guide.find(name)
+            self.assertIn("may be: ", str(told.exception))
+            self.assertNotIn("did you mean", str(told.exception))
+
+    def test_a_slip_in_a_name_of_the_guide_is_still_helped(self) -> None:
+        with self.assertRaisesRegex(Unknown, "did you mean mackerel"):
+            load_guide().find("mackrel")
 
 
 class GuideTest(unittest.TestCase):

@@ -62,7 +62,7 @@ def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
             ownguide.put(ctx.ids, at, "species", own_key, toml)
         landing = LandFish(**{**vars(order.landing), "species": own_key})
         fish, question = add_fish(ctx, trip, landing, at)
-        question = " ".join(filter(None, (warning(called), question)))
+        question = " ".join(filter(None, (do_not_eat().warning(called), question)))
         return landed_receipt(ctx, trip, fish, question, landing.system)
 
     try:
@@ -71,16 +71,6 @@ def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
         # refused or repeated: the app's guide is what the file says
         if known is None:
             follow_file(ctx, "species", own_key)
-
-
-def warning(called: str) -> str:
-    """What to know before anybody eats a fish of this name; "" where nothing is known of it."""
-    known = do_not_eat()
-    found = [one for one in known.search(called, typos=False) if known.stops(one)]
-    if not found:
-        return ""
-    danger = known.dangers(found[0])[0]
-    return f"“{called}” is also a name of: {found[0].name}. {danger.text} {danger.decides}"
 
 
 def _text(called: str, near: Species, code: str) -> str:

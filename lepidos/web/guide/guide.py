@@ -5,6 +5,7 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.fish.species import Species
 from lepidos.guide.do_not_eat import do_not_eat
+from lepidos.guide.names import ALIKE, FITS
 from lepidos.stations.base.waters import is_at_home
 from lepidos.stations.guide.planner import techniques
 from lepidos.web.drawings import cuts, fish
@@ -40,7 +41,7 @@ def list_species(request: Request) -> Response:
         here="guide",
         asked=asked,
         called=called,
-        warned=do_not_eat().search(asked, typos=not called),
+        warned=do_not_eat().search(asked, least=FITS if called else ALIKE),
         dangers=do_not_eat().dangers,
         total=len(found),
         kinds=sorted(kinds.items(), key=lambda kind: (not any(map(home, kind[1])), kind[0])),
