@@ -56,7 +56,9 @@ def fill(
         "INSERT INTO place VALUES (?, ?)", [(p, f"place {k}") for k, p in enumerate(place_ids)]
     )
     kinds = KINDS if thorough else KINDS[:1]
-    boards, forecasts, entries, hands = [], [], [], ()
+    boards: list[tuple[object, ...]] = []
+    forecasts: list[tuple[object, ...]] = []
+    entries, hands = [], list[tuple[str, str, str, str]]()
     trips, landed, measured, facts, weighed, now = [], [], [], [], [], []
     parties, sealed, portions, moves, bag_now, sides = [], [], [], [], [], []
     trip = ""

@@ -17,6 +17,7 @@ from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.header.header import Header, view_header
 from lepidos.stations.pack import label, pack, portioning, seal
 from lepidos.stations.table import weighing
+from lepidos.stations.table.fish_view import TableView
 from lepidos.stations.trips import trips
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
@@ -35,6 +36,11 @@ def _new_file() -> bytes:
 def lay_out(path: Path) -> None:
     """A data file as the app makes it, made once: its twenty migrations take a tenth of a second."""
     path.write_bytes(_new_file())
+
+
+def kg_of(view: TableView, piece: str, side: str = "") -> float:
+    """What has been weighed of a piece; both sides when `side` is empty."""
+    return sum(weighing.kg for weighing in view.weighed(piece, side))
 
 
 class TickingClock:

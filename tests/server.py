@@ -2,12 +2,14 @@
 
 import fcntl
 import os
+import random
 import shutil
 import signal
 import socket
 import tempfile
 import time
 import urllib.request
+from contextlib import suppress
 from functools import cache
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
@@ -20,10 +22,13 @@ ENV = {"LEPIDOS_TIMEZONE": "Etc/GMT-1", "LEPIDOS_LOG_LEVEL": "error"}
 
 
 def free_port() -> int:
-    """A port that nobody listens on now."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
+    """A port that nobody listens on now, and that no call of a test beside it is given meanwhile."""
+    while True:
+        # the kernel gives callers ports from 32768 on: one of those may be gone before the app binds
+        port = random.SystemRandom().randrange(10240, 32768)
+        with socket.socket() as probe, suppress(OSError):
+            probe.bind(("0.0.0.0", port))
+            return port
 
 
 @cache

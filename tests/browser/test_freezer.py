@@ -3,6 +3,7 @@
 import re
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import ClassVar
 
 import pypdfium2
 from PIL import Image
@@ -208,6 +209,7 @@ class CameraTest(BrowserTest):
     """The live camera reads a label: a film of a printed one stands before it."""
 
     demo = True
+    film: ClassVar[Path]
 
     @classmethod
     def setUpClass(cls) -> None:

@@ -278,14 +278,14 @@ class TimeToTest(unittest.TestCase):
         self.assertEqual(conduction.time_to("slab", 0.1, 4, 0, 120, 4.0), 0.0)
 
     def test_refuses_what_cannot_be(self) -> None:
-        for bad in (
+        for size, start, medium, h in (
             (0.0, 15, 0, 120),
             (0.1, 85, 0, 120),
             (0.1, 15, 0, 0.0),
             (math.nan, 15, 0, 120),
         ):
-            with self.subTest(bad=bad), self.assertRaises(OutOfRange):
-                conduction.time_to("slab", *bad, 4.0)
+            with self.subTest((size, start, h)), self.assertRaises(OutOfRange):
+                conduction.time_to("slab", size, start, medium, h, 4.0)
         with self.assertRaises(OutOfRange):
             conduction.core_temperature("slab", 0.1, 15, 0, 120, 60, 0.3)
 

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.estimate import Estimate
-from lepidos.core.yields.keep import SHARED, Z_80, fish_needed
+from lepidos.core.yields.drift import Z_80
+from lepidos.core.yields.keep import SHARED, fish_needed
 
 
 def fillet(kg: float, spread: float) -> Estimate:

@@ -3,7 +3,7 @@
 from lepidos.core.errors import Refused
 from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table import byproducts, findings, fish_view, steps, weighing
-from tests.app import AppTest
+from tests.app import AppTest, kg_of
 
 
 class TwiceTest(AppTest):
@@ -45,7 +45,7 @@ class TwiceTest(AppTest):
                     row = question.instead if answer == "instead" else question.weighing
                     undo_row(self.ctx, self.key(), UndoRow("weighing", row))
                 view = fish_view.view_fish(self.ctx, self.fish)
-                self.assertAlmostEqual(view.kg_of("fillet", "A"), grams)
+                self.assertAlmostEqual(kg_of(view, "fillet", "A"), grams)
                 self.assertFalse(any(q.key.startswith("again.") for q in view.questions))
 
     def test_what_comes_in_several_loads_is_not_asked_about(self) -> None:

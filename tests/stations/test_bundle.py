@@ -12,6 +12,7 @@ from random import Random
 from unittest import mock
 
 import frictionless
+from frictionless.resources import TableResource
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 
@@ -110,8 +111,9 @@ class RoundTripTest(BundleTest):
         zipfile.ZipFile(io.BytesIO(written(self.ctx))).extractall(folder)
         report = frictionless.validate(str(folder / "datapackage.json"))
         self.assertTrue(report.valid, report.flatten(["type", "message"])[:3])
-        fish = next(r for r in frictionless.Package(str(folder / "datapackage.json")).resources
-                    if r.name == "fish")  # fmt: skip
+        package = frictionless.Package(str(folder / "datapackage.json"))
+        tables = (r for r in package.resources if isinstance(r, TableResource))
+        fish = next(table for table in tables if table.name == "fish")
         self.assertGreater(len(fish.read_rows()), 30)
 
     def test_after_reading_a_bundle_a_persons_file_still_has_its_limit(self) -> None:

@@ -12,7 +12,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import cutters, fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.store.ids import IdMaker
-from tests.app import AppTest
+from tests.app import AppTest, kg_of
 
 
 class ClockBackTest(AppTest):
@@ -98,7 +98,7 @@ class ClockBackTest(AppTest):
         first = self.weigh(fish, "fillet.A", 5.8).subject_id
         self.start_again(days=2)
         weighing.correct_weighing(self.ctx, self.key(), weighing.CorrectWeighing(first, 0.58))
-        self.assertEqual(fish_view.view_fish(self.ctx, fish).kg_of("fillet", "A"), 0.58)
+        self.assertEqual(kg_of(fish_view.view_fish(self.ctx, fish), "fillet", "A"), 0.58)
 
     def test_the_crew_is_told_until_the_clock_has_caught_up(self) -> None:
         trip = self.start_trip()

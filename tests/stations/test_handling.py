@@ -5,6 +5,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
+from lepidos.devices.probe import SimulatedProbe
 from lepidos.stations.base import undo
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
@@ -109,6 +110,7 @@ class ProbeTest(DeckTest):
         fish = self.land(self.trip).subject_id
         with self.assertRaisesRegex(Refused, "does not answer. Is it switched on"):
             self.read(fish)
+        assert isinstance(self.ctx.probe, SimulatedProbe)
         self.ctx.probe.set_to(13.2)
         self.assertEqual(self.read(fish).sentence, "P1 core 13.2 °C")
         (row,) = self.card(fish).readings

@@ -27,7 +27,7 @@ from lepidos.stations.yieldbook.yieldbook import view_book
 from lepidos.store import fish_now, fishes, sessions
 from lepidos.store import trials as stored
 from lepidos.store.rows import plain_sql
-from tests.app import NOON, AppTest
+from tests.app import NOON, AppTest, kg_of
 
 
 class SessionTest(AppTest):
@@ -154,7 +154,7 @@ class LoadTest(SessionTest):
         self.scale.rest()
         self.undo("weighing", self.take("fillet.A").subject_id)
         self.take("fillet.B")
-        self.assertAlmostEqual(self.view().kg_of("fillet", "B"), 0.412, delta=0.0011)
+        self.assertAlmostEqual(kg_of(self.view(), "fillet", "B"), 0.412, delta=0.0011)
 
     def test_in_one_tray_only_what_came_on_counts(self) -> None:
         for total, slot in ((0.6, "fillet.A"), (0.69, "belly.A"), (0.735, "collar.A")):
@@ -162,9 +162,9 @@ class LoadTest(SessionTest):
             self.scale.rest()
             self.take(slot, in_tray=True)
         view = self.view()
-        self.assertAlmostEqual(view.kg_of("fillet", "A"), 0.6, delta=0.002)
-        self.assertAlmostEqual(view.kg_of("belly", "A"), 0.09, delta=0.003)
-        self.assertAlmostEqual(view.kg_of("collar", "A"), 0.045, delta=0.003)
+        self.assertAlmostEqual(kg_of(view, "fillet", "A"), 0.6, delta=0.002)
+        self.assertAlmostEqual(kg_of(view, "belly", "A"), 0.09, delta=0.003)
+        self.assertAlmostEqual(kg_of(view, "collar", "A"), 0.045, delta=0.003)
         self.assertAlmostEqual(view.now.weighed_kg, 0.735, delta=0.002)
 
     def test_an_emptied_tray_begins_anew(self) -> None:
@@ -176,7 +176,7 @@ class LoadTest(SessionTest):
         self.scale.put_on(0.58)
         self.scale.rest()
         self.take("fillet.B", in_tray=True)
-        self.assertAlmostEqual(self.view().kg_of("fillet", "B"), 0.58, delta=0.002)
+        self.assertAlmostEqual(kg_of(self.view(), "fillet", "B"), 0.58, delta=0.002)
 
     def test_a_tray_that_became_lighter_was_emptied_and_holds_a_new_piece(self) -> None:
         # the same stretch of the display: the cat took the first piece while the second was laid on
@@ -184,8 +184,8 @@ class LoadTest(SessionTest):
         self.take("fillet.B", shown=load.Taken(0.350, "abc.3.2"), in_tray=True)
         self.take("belly.A", shown=load.Taken(0.440, "abc.3.3"), in_tray=True)
         view = self.view()
-        self.assertAlmostEqual(view.kg_of("fillet", "B"), 0.350, places=9)
-        self.assertAlmostEqual(view.kg_of("belly", "A"), 0.090, places=9)
+        self.assertAlmostEqual(kg_of(view, "fillet", "B"), 0.350, places=9)
+        self.assertAlmostEqual(kg_of(view, "belly", "A"), 0.090, places=9)
 
     def test_what_the_page_showed_is_what_is_booked(self) -> None:
         self.take("fillet.A", shown=load.Taken(0.571, "abc.3.9"))

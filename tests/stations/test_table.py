@@ -8,7 +8,7 @@ from lepidos.stations.base import undo
 from lepidos.stations.table import fish_view, steps, wishes
 from lepidos.stations.table.said import Said
 from lepidos.store import fishes
-from tests.app import AppTest
+from tests.app import AppTest, kg_of
 
 
 class TableTest(AppTest):
@@ -55,7 +55,7 @@ class WeighingTest(TableTest):
         first = self.weigh(self.fish, "fillet.A", 0.6)
         self.undo("weighing", first.subject_id)
         self.weigh(self.fish, "fillet.A", 0.58)
-        self.assertAlmostEqual(self.view().kg_of("fillet", "A"), 0.58)
+        self.assertAlmostEqual(kg_of(self.view(), "fillet", "A"), 0.58)
         self.assertAlmostEqual(self.view().now.weighed_kg, 0.58)
 
     def test_takes_the_weight_from_the_scale(self) -> None:

@@ -61,6 +61,6 @@ class AddTest(AppTest):
             return fishes.count() + SettingTable.select().count()
 
 
-def read_as_peewee(model: type, row_id: str) -> object:
+def read_as_peewee(model: type[FishTable], row_id: str) -> object:
     (found,) = read(model.select().where(model.id == row_id))
     return found

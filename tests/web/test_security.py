@@ -2,6 +2,7 @@
 
 import asyncio
 import re
+from functools import partial
 from pathlib import Path
 from unittest.mock import patch
 
@@ -102,9 +103,9 @@ class GuardTest(WebTest):
 
         end = {"type": "http.request", "body": b"", "more_body": False}
         with patch("lepidos.web.shell.security.BODY_S", 0.1), start_blocking_portal() as portal:
-            slow = portal.call(answer, "/slow", 0.5, end)
-            quick = portal.call(answer, "/slow", 0.0, end)
-            stream = portal.call(answer, "/stream", 0.2, {"type": "http.disconnect"})
+            slow = portal.call(partial(answer, "/slow", 0.5, end))
+            quick = portal.call(partial(answer, "/slow", 0.0, end))
+            stream = portal.call(partial(answer, "/stream", 0.2, {"type": "http.disconnect"}))
         self.assertEqual((slow["status"], quick["status"], stream["status"]), (408, 200, 200))
         self.assertIn("Nothing was changed", str(slow["said"]))
 
