@@ -73,7 +73,7 @@ def main() -> None:
         ctx = make_context(Settings(data_dir=Path(folder), timezone="UTC", log_level="error"))
         today = datetime.now(UTC).date()
         order = trips.StartTrip(
-            "Marram Lass", "boat", "Skarrow Quay", date.fromordinal(today.toordinal()), (), ()
+            "Marram Lass", "boat", "Skarrow Quay", on_date=date.fromordinal(today.toordinal())
         )
         trip = trips.start_trip(ctx, "bench-trip", order).subject_id
         rng, kinds = Random(3), list(guide.species)

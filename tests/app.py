@@ -92,9 +92,9 @@ class AppTest(unittest.TestCase):
             "Marram Lass",
             "boat",
             "Skarrow Quay",
-            date(2026, 7, 14),
-            ("Ines",),
-            ("Tolland", "Marsh"),
+            on_date=date(2026, 7, 14),
+            people=("Ines",),
+            parties=("Tolland", "Marsh"),
         )
         return trips.start_trip(self.ctx, self.key(), replace(order, **changes)).subject_id
 

@@ -78,12 +78,12 @@ class _Player:
             trip["name"],
             trip["kind"],
             trip["harbour"],
-            ctx.clock().astimezone(zone).date(),
-            tuple(trip["people"]),
-            tuple(trip["parties"]),
-            trip["sea_c"],
-            trip["air_c"],
-            trip["ice_kg"],
+            on_date=ctx.clock().astimezone(zone).date(),
+            people=tuple(trip["people"]),
+            parties=tuple(trip["parties"]),
+            sea_c=trip["sea_c"],
+            air_c=trip["air_c"],
+            ice_kg=trip["ice_kg"],
         )
         trip_id = trips.start_trip(ctx, self._key(), order).subject_id
         view = trips.view_trip(ctx, trip_id)

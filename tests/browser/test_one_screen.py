@@ -222,7 +222,7 @@ class OfflineStepsTest(SessionTest):
         expect(page.locator("#b-finish")).to_be_hidden()
         page.get_by_role("button", name="Take the last one back").tap()
         expect(title).to_have_text(seen[2])
-        self.server.start("2026-07-14T12:12:00+00:00")
+        self.server.start("2026-07-14T12:40:00+00:00")
         expect(page.get_by_text("on the way")).to_be_hidden()
         expect(page.locator("#bench-plan li.done")).to_have_count(2)
         expect(title).to_have_text(seen[2])

@@ -49,7 +49,7 @@ class InHandTest(AppTest):
 class OriginTest(AppTest):
     def start(self, kind: str) -> Trip:
         today = self.ctx.clock().date()
-        order = trips.StartTrip("", kind, "", today, (), ())
+        order = trips.StartTrip("", kind, on_date=today)
         done = trips.start_trip(self.ctx, self.key(), order)
         return trips.view_trip(self.ctx, done.subject_id).trip
 

@@ -21,8 +21,8 @@ class NearestTest(AppTest):
         self.trip = self.start_trip()
 
     def land_near(self, called: str = "blue whiting", key: str = "", **more: object) -> str:
-        order = LandFish(self.trip, "pollack", 0.4, "total")
-        near = nearest.LandNearest(replace(order, **more), called)  # type: ignore[arg-type]
+        order = LandFish(self.trip, "pollack", 0.4, "total", called=called)
+        near = replace(order, **more)
         return nearest.land_nearest(self.ctx, key or self.key(), near).subject_id
 
     def own_keys(self) -> list[str]:
@@ -51,12 +51,12 @@ class NearestTest(AppTest):
         self.assertIn("not_known", cautions_by_step(cut, one, guide.cautions)[cut.steps[0].key])
 
     def test_a_name_of_what_is_poison_is_answered_with_that(self) -> None:
-        order = nearest.LandNearest(LandFish(self.trip, "pollack", 0.4, "total"), "lagokefalos")
+        order = LandFish(self.trip, "pollack", 0.4, "total", called="lagokefalos")
         answer = nearest.land_nearest(self.ctx, self.key(), order)
         self.assertIn("silver-cheeked toadfish", answer.question)
         self.assertIn("neither cooking nor freezing", answer.question)
         for harmless in ("blue whiting", "", "witch"):
-            order = nearest.LandNearest(order.landing, harmless)
+            order = replace(order, called=harmless)
             answer = nearest.land_nearest(self.ctx, self.key(), order)
             self.assertNotIn("may be: ", answer.question, harmless)
 

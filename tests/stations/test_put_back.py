@@ -54,7 +54,7 @@ class PutBackTest(AppTest):
         self.assertEqual(self.get_trip().revision, before + 2)
 
     def test_a_trip_is_undone_until_something_rests_on_it(self) -> None:
-        order = trips.StartTrip("Spare", "boat", "", NOON.date(), ("Ines",), ("Marsh",))
+        order = trips.StartTrip("Spare", on_date=NOON.date(), people=("Ines",), parties=("Marsh",))
         done = trips.start_trip(self.ctx, self.key(), order)
         fish = self.land(done.subject_id)
         with self.assertRaisesRegex(Conflict, "rests on it"):

@@ -45,7 +45,8 @@ def _value(node: ast.AST, function: Function) -> Any:
     if isinstance(node, ast.Constant):
         return node.value
     if isinstance(node, ast.Name):
-        return function.__globals__.get(node.id)
+        around = inspect.getclosurevars(function).nonlocals  # what a use case's endpoint is made of
+        return around.get(node.id, function.__globals__.get(node.id))
     if isinstance(node, ast.Attribute):
         owner = _value(node.value, function)
         return getattr(owner, node.attr, None) if isinstance(owner, ModuleType) else None

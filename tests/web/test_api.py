@@ -179,7 +179,7 @@ class ProblemTest(ApiTest):
     def test_errors_are_problem_documents_that_name_the_field(self) -> None:
         trip = self.trip()
         cases: list[tuple[str, dict[str, Any], int, str]] = [
-            (f"/trips/{trip}/fish", {"species": "mackerel", "length_cm": 400}, 422, "length"),
+            (f"/trips/{trip}/fish", {"species": "mackerel", "length_cm": 400}, 422, "length_cm"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": -4}, 422, "length_cm"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70, "speceis": "x"}, 422, "speceis"),
             (f"/trips/{trip}/fish", {"species": "cod", "length_cm": 70, "hooked_at": "9999-12-31T23:59:59-12:00"}, 422, "hooked_at"),

@@ -8,7 +8,9 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import MaxLen
 
 from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS, ratio_spread, to_length_type
 from lepidos.core.fish.species import LengthType, Species
@@ -17,6 +19,7 @@ MEASURING_SD_CM = 0.4  # one length on a wet board (memory)
 WITHIN = 1.96  # standard deviations: 95 %
 STALE_AFTER = timedelta(days=120)  # about a season (practice)
 MAX_COUNT = 10_000
+MAX_NOTE = 600  # letters
 
 Stand = Literal["under", "near", "over", "within"]
 Filleting = Literal["", "no", "yes"]
@@ -44,7 +47,7 @@ class RuleCard:
     fillet_at_sea: Filleting = ""
     skin_patch: bool = False
     keep_carcass: bool = False
-    note: str = ""
+    note: Annotated[str, MaxLen(MAX_NOTE)] = ""
 
 
 def check_card(card: RuleCard, today: date) -> dict[str, str]:

@@ -2,8 +2,11 @@
 
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from lepidos.core.cutting.methods import Methods
+
+SkinAsked = Literal["", "on", "off"]
 
 
 @dataclass(frozen=True)
@@ -15,7 +18,7 @@ class Wish:
     """
 
     purpose: str = ""
-    skin: str = ""
+    skin: SkinAsked = ""
     methods: Mapping[str, str] = field(default_factory=dict)
     tools: frozenset[str] = frozenset()
     pieces: Mapping[str, str] = field(default_factory=dict)
@@ -39,7 +42,8 @@ def chosen(sayings: Iterable[tuple[str, Wish]]) -> Choice:
     >>> chosen([("crew", crew), ("Dunn", Wish(purpose="raw"))]).purpose
     'raw'
     """
-    purpose = skin = ""
+    purpose = ""
+    skin: SkinAsked = ""
     tools: frozenset[str] = frozenset()
     methods: dict[str, str] = {}
     pieces: dict[str, str] = {}

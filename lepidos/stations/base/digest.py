@@ -8,6 +8,10 @@ from datetime import UTC, date, datetime
 # Marks a field of an order that is no part of it: the units of the answer, how long it waited in a
 # browser. A retry may differ in it and is the same order.
 BESIDE = {"beside": True}
+# Marks a field that counts at its default, too: orders that wait had to say it.
+COUNTED = {"counted": True}
+# Marks a field whose own fields the API takes as if they were the order's.
+FLAT = {"flat": True}
 
 
 def digest_of(order: object) -> str:
@@ -33,7 +37,7 @@ def _plain(value: object) -> object:
         return {
             name: _plain(v)
             for name, (f, v) in named.items()
-            if v != f.default and not f.metadata.get("beside")
+            if (v != f.default or f.metadata.get("counted")) and not f.metadata.get("beside")
         }
     if isinstance(value, tuple | list):
         return [_plain(v) for v in value]

@@ -4,9 +4,10 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from typing import cast
 
 from lepidos.core.catch.size_class import size_of
-from lepidos.core.cutting.wishes import Choice, Wish, chosen, fitting
+from lepidos.core.cutting.wishes import Choice, SkinAsked, Wish, chosen, fitting
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import AppContext
 from lepidos.store import entries, trips, wishes
@@ -71,7 +72,7 @@ def wish_of(row: WishRow) -> Wish:
     """A saying as the core takes it."""
     return Wish(
         row.purpose,
-        row.skin,
+        cast(SkinAsked, row.skin),
         json.loads(row.methods),
         frozenset(row.tools.split()),
         json.loads(row.pieces),

@@ -2,6 +2,9 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Annotated
+
+from annotated_types import Ge, Le
 
 from lepidos.core.errors import Conflict
 from lepidos.core.units import System
@@ -18,7 +21,7 @@ class Settle:
     """An order: settle the contradiction of that key by one of its ways, by its number."""
 
     key: str
-    way: int
+    way: Annotated[int, Ge(0), Le(100)]
     system: System = field(default="metric", metadata=BESIDE)
 
 

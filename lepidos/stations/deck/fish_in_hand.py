@@ -48,7 +48,7 @@ def take_in_hand(ctx: AppContext, key: str, order: TakeInHand) -> Receipt:
         except Unknown as error:
             raise Refused({"species": sentence(str(error))}) from error
         today = at.astimezone(ZoneInfo(zone_of(ctx, order.timezone))).date()
-        start = StartTrip(NAME, "shore", "", today, (), (), timezone=order.timezone)
+        start = StartTrip(NAME, "shore", on_date=today, timezone=order.timezone)
         trip = add_trip(ctx, at, start)
         landing = LandFish(
             trip_id=trip.id,

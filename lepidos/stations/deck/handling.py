@@ -75,7 +75,7 @@ def handled(
 
 @dataclass(frozen=True)
 class MarkState:
-    """An order to note that something was done to a fish, or where it lies now."""
+    """What was done to a fish, or where it lies now."""
 
     fish_id: str
     state: str
@@ -103,7 +103,7 @@ def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
 
 @dataclass(frozen=True)
 class ReadCore:
-    """An order to note a fish's core temperature [°C]; None means: take it from the probe."""
+    """A fish's core temperature. Without one it is taken from the probe."""
 
     fish_id: str
     celsius: float | None = None

@@ -2,7 +2,10 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from typing import Annotated, Literal
 from zoneinfo import ZoneInfo
+
+from annotated_types import MaxLen
 
 from lepidos.core.catch import length_weight
 from lepidos.core.catch.handling import STATES
@@ -13,7 +16,7 @@ from lepidos.core.limits import MAX_FISH_KG, MIN_FISH_KG
 from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System, format_length, format_mass, format_range
 from lepidos.stations.base.context import AppContext
-from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.digest import BESIDE, COUNTED
 from lepidos.stations.base.fish import (
     EARLIEST,
     LATEST,
@@ -27,29 +30,32 @@ MAX_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)  # a device's clock may be so far off (practice)
 MAX_CODE_LENGTH = 12
 
+WeighedAs = Literal["whole", "gutted"]
+
 
 @dataclass(frozen=True)
 class LandFish:
-    """An order to land a fish. `weight_kg` None means: estimate it from the length.
+    """A fish to land. Without `weight_kg` it is estimated from the length.
 
-    `weighed_as` says what was on the scale: "whole" or "gutted". `waited_s` is how long the entry
-    waited in a browser that could not reach us; it is no part of what makes two orders the same,
-    since a retry has waited longer. `system` is only for the words of an answer.
+    `weighed_as` says what was on the scale. `called`: a fish that the guide lacks, by this name or
+    "" for none, of which `species` is the kind nearest to it. `waited_s` is how long the entry
+    waited in a browser that could not reach us: a retry has waited longer.
     """
 
     trip_id: str
     species: str
     length_m: float
-    length_type: LengthType
+    length_type: LengthType = field(default="total", metadata=COUNTED)
     weight_kg: float | None = None
-    weighed_as: str = "whole"
+    weighed_as: WeighedAs = "whole"
     party_id: str = ""
     caught_by: str = ""
     landed_at: datetime | None = None
     hooked_at: datetime | None = None
     states: tuple[str, ...] = ()
-    skin: str = "on"
-    code: str = ""
+    skin: Literal["on", "off"] = "on"
+    code: Annotated[str, MaxLen(12)] = ""
+    called: Annotated[str, MaxLen(30)] | None = None
     method: str = "typed"
     system: System = field(default="metric", metadata=BESIDE)
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)

@@ -1,7 +1,7 @@
 """Rule cards: writing them down, and holding the day's fish against them."""
 
 from collections.abc import Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from datetime import date, datetime, timedelta
 from typing import cast
 from zoneinfo import ZoneInfo
@@ -23,6 +23,7 @@ from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import FLAT
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import fishes, rulecards, trips
 from lepidos.store.earlier import Act
@@ -45,9 +46,12 @@ class CardView:
 
 @dataclass(frozen=True)
 class SaveCard:
-    """An order to write a card, new or over the card `card_id`."""
+    """A card to write, new or over the card `card_id`. Seasons as [month, day].
 
-    card: RuleCard
+    What is left out the card does not speak of.
+    """
+
+    card: RuleCard = field(metadata=FLAT)
     card_id: str = ""
 
 

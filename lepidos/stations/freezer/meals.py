@@ -4,7 +4,10 @@ import json
 import math
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
+from typing import Annotated
 from zoneinfo import ZoneInfo
+
+from annotated_types import Ge, Le
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused
 from lepidos.core.freezer.thawing_time import thawing_hours
@@ -148,7 +151,7 @@ class PlanMeal:
     """An order: these bags for so many people on a day."""
 
     on: date
-    people: int
+    people: Annotated[int, Ge(1), Le(MAX_PEOPLE)]
     purpose: str
     thaw: str
     codes: tuple[str, ...]
@@ -209,8 +212,8 @@ undo.teach("meal", _undo_meal)
 class SayHouse:
     """An order: how many eat from the freezer, and how often a week."""
 
-    people: int
-    a_week: float
+    people: Annotated[int, Ge(1), Le(MAX_PEOPLE)] = 4
+    a_week: float = 0.0
 
 
 def say_house(ctx: AppContext, key: str, order: SayHouse) -> Receipt:

@@ -84,12 +84,12 @@ def place_meant(ctx: AppContext, text: str) -> Place | None:
 
 @dataclass(frozen=True)
 class SayPlace:
-    """An order: what a place is like. `litres` 0: nobody knows."""
+    """What a place is like. `litres` 0: nobody knows; `within_id`: what it is a drawer of."""
 
     place_id: str
     celsius: float
-    litres: float
-    cooling: str
+    litres: float = 0.0
+    cooling: str = "still"
     system: System = field(default="metric", metadata=BESIDE)
     kind: str = "freezer"
     within_id: str = ""

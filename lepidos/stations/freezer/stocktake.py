@@ -4,6 +4,9 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Annotated
+
+from annotated_types import MaxLen
 
 from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.core.pack.labels import count, read_code, show_code
@@ -18,10 +21,10 @@ MAX_CODES = 5000
 
 @dataclass(frozen=True)
 class CountPlace:
-    """An order: the codes that were seen in a place, in any order."""
+    """Codes that were seen in a place, in any order."""
 
     place_id: str
-    codes: tuple[str, ...]
+    codes: Annotated[tuple[str, ...], MaxLen(MAX_CODES)]
 
 
 @dataclass(frozen=True)

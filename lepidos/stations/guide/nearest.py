@@ -5,7 +5,7 @@ of the nearest kind, and the next one of it is a touch.
 """
 
 import re
-from dataclasses import dataclass
+from dataclasses import replace
 from datetime import datetime
 from itertools import count, product
 from string import ascii_uppercase
@@ -16,7 +16,7 @@ from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.library import Guide
 from lepidos.guide.nearest import name_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.deck.landing import add_fish, landed_receipt
+from lepidos.stations.deck.landing import add_fish, land_fish, landed_receipt
 from lepidos.stations.deck.landing_check import LandFish
 from lepidos.stations.guide.own_guide import follow_file, read_own
 from lepidos.store import ownguide, trips
@@ -26,33 +26,27 @@ MAX_LETTERS = 30
 _WORDS = re.compile(r"[^\W_][\w '’.-]*")
 
 
-@dataclass(frozen=True)
-class LandNearest:
-    """An order to land a fish that is none of the guide's: `landing.species` is its nearest kind.
-
-    `called` is what the crew calls it; empty: nobody knows.
-    """
-
-    landing: LandFish
-    called: str = ""
+def land(ctx: AppContext, key: str, order: LandFish) -> Receipt:
+    """Land a fish, of the guide or `called` otherwise. Raises Refused, Unknown."""
+    return land_fish(ctx, key, order) if order.called is None else land_nearest(ctx, key, order)
 
 
-def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
-    """Land it, and keep its kind among the crew's own where it is new; both or neither.
+def land_nearest(ctx: AppContext, key: str, order: LandFish) -> Receipt:
+    """Land it as the kind nearest to it, a new one of the crew's own; both or neither.
 
     Raises Refused with the fields that cannot be, Unknown.
     """
-    called = " ".join(order.called.split()) or NAMELESS
+    called = " ".join(str(order.called or "").split()) or NAMELESS
     if len(called) > MAX_LETTERS or not _WORDS.fullmatch(called):
         raise Refused({"called": f"A name of letters, at most {MAX_LETTERS}, or nothing"})
-    near = ctx.guide.one(order.landing.species)
+    near = ctx.guide.one(order.species)
     near = ctx.guide.one(near.nearest) if near.nearest else near
     name = name_of(called, near)
     known = next((one for one in ctx.guide.species.values() if one.name == name), None)
     own_key = known.key if known else _free_key(ctx.guide, called, near)
 
     def do(at: datetime) -> Receipt:
-        trip = trips.get(order.landing.trip_id)
+        trip = trips.get(order.trip_id)
         if known is None:
             toml = _text(called, near, _free_code(ctx.guide, called))
             try:
@@ -60,10 +54,10 @@ def land_nearest(ctx: AppContext, key: str, order: LandNearest) -> Receipt:
             except ValueError as error:
                 raise Refused({"called": str(error)}) from error
             ownguide.put(ctx.ids, at, "species", own_key, toml)
-        landing = LandFish(**{**vars(order.landing), "species": own_key})
+        landing = replace(order, species=own_key)
         fish, question = add_fish(ctx, trip, landing, at)
         question = " ".join(filter(None, (do_not_eat().warning(called), question)))
-        return landed_receipt(ctx, trip, fish, question, landing.system)
+        return landed_receipt(ctx, trip, fish, question, order.system)
 
     try:
         return run_idempotent(ctx, key, "deck.land", order, do)

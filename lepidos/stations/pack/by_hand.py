@@ -3,6 +3,9 @@
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Annotated
+
+from annotated_types import Ge, Le
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import count
@@ -26,8 +29,8 @@ class SetRule:
 
     trip_id: str
     party_id: str
-    serving_kg: float
-    per_bag: int
+    serving_kg: float = 0.0
+    per_bag: Annotated[int, Ge(1), Le(MAX_PER_BAG)] = 2
     tail_apart: bool = True
     system: System = field(default="metric", metadata=BESIDE)
 
@@ -163,8 +166,8 @@ class CountSupply:
     """An order: the box holds so many bags of this size now, or metres of a roll (length 0)."""
 
     width_m: float
-    length_m: float
-    held: float
+    length_m: float = 0.0
+    held: float = 0.0
     system: System = field(default="metric", metadata=BESIDE)
 
 
@@ -197,7 +200,7 @@ def count_supply(ctx: AppContext, key: str, order: CountSupply) -> Receipt:
 class CountLabels:
     """An order: so many labels are on the roll now."""
 
-    held: int
+    held: Annotated[int, Ge(0), Le(int(MAX_HELD))]
 
 
 def count_labels(ctx: AppContext, key: str, order: CountLabels) -> Receipt:

@@ -83,7 +83,7 @@ def use_of(
 
 @dataclass(frozen=True)
 class SendPiece:
-    """An order to say where a by-product of a fish goes; the next fish's goes there too."""
+    """Where a piece goes, as in `guide/byproduct_uses.toml`; the next fish's goes there too."""
 
     fish_id: str
     piece: str

@@ -3,6 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Annotated
+
+from annotated_types import Ge, Le
 
 from lepidos.core.errors import Refused
 from lepidos.core.pack.findings import Consequences, FindingKind, consequences
@@ -66,11 +69,11 @@ def still_for(ctx: AppContext, purpose: str, seen: Sequence[Seen]) -> str:
 
 @dataclass(frozen=True)
 class NoteSight:
-    """An order to note something seen; `spot` says where on the fish it was cut out."""
+    """Something that was seen, as in `guide/findings.toml`; `spot`: where it was cut out."""
 
     fish_id: str
     what: str
-    number: int = 1
+    number: Annotated[int, Ge(1), Le(MAX_NUMBER)] = 1
     place: str = ""
     spot: spots.Spot | None = None
     system: System = field(default="metric", metadata=BESIDE)

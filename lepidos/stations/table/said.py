@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from lepidos.core.cutting.wishes import Wish, fitting
+from lepidos.core.cutting.wishes import SkinAsked, Wish, fitting
 from lepidos.stations.base.context import AppContext
 
 
@@ -11,13 +11,13 @@ from lepidos.stations.base.context import AppContext
 class Said:
     """What is newly said. None leaves a thing as it was said before, "" takes it back.
 
-    `methods` as "head:off", `pieces` as "belly.A:smoke": nothing behind the colon takes it back.
+    `ways` as "head:off", `pieces` as "belly.A:smoke": nothing behind the colon takes it back.
     `tools` and `keeps` are whole lists.
     """
 
     purpose: str | None = None
-    skin: str | None = None
-    methods: tuple[str, ...] = ()
+    skin: SkinAsked | None = None
+    ways: tuple[str, ...] = ()
     tools: tuple[str, ...] | None = None
     pieces: tuple[str, ...] = ()
     keeps: tuple[str, ...] | None = None
@@ -32,7 +32,7 @@ def said_onto(before: Wish, said: Said) -> Wish:
     return Wish(
         before.purpose if said.purpose is None else said.purpose,
         before.skin if said.skin is None else said.skin,
-        merged(before.methods, said.methods),
+        merged(before.methods, said.ways),
         before.tools if said.tools is None else frozenset(said.tools),
         merged(before.pieces, said.pieces),
         before.keeps if said.keeps is None else said.keeps,
@@ -48,7 +48,7 @@ def only_new(before: Wish, said: Said) -> Said:
     return Said(
         None if said.purpose == before.purpose else said.purpose,
         None if said.skin == before.skin else said.skin,
-        changed(said.methods, before.methods),
+        changed(said.ways, before.methods),
         None if frozenset(said.tools or ()) == before.tools else said.tools,
         changed(said.pieces, before.pieces),
         None if (said.keeps or ()) == before.keeps else said.keeps,
@@ -78,7 +78,7 @@ def words(ctx: AppContext, said: Said) -> str:
     if said.skin is not None:
         found.append(f"skin {said.skin}" if said.skin else "skin as usual")
     by_key = methods.by_key()
-    for key, way in pairs_of(said.methods).items():
+    for key, way in pairs_of(said.ways).items():
         option = by_key[key].options[way].split(":")[0] if way else "as usual"
         found.append(f"{by_key[key].question.rstrip('?').lower()} {option}")
     for slot, purpose in pairs_of(said.pieces).items():

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Refused
@@ -26,7 +27,7 @@ class Spot:
     """
 
     piece: str = ""
-    side: str = ""
+    side: Literal["", "A", "B"] = ""
     x: float | None = None
     y: float | None = None
     across_m: float | None = None

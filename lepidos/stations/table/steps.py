@@ -51,10 +51,11 @@ def tick_step(ctx: AppContext, key: str, order: TickStep) -> Receipt:
 
 @dataclass(frozen=True)
 class CloseFish:
-    """An order to finish a fish: what is not weighed by now is unaccounted for.
+    """A fish to finish: what is not weighed by now is unaccounted for.
 
-    `taken` are the slots that were taken of a fish of which nothing was weighed: none may be, but
-    that has to be said (None: nobody said).
+    `taken` are the slots, such as "fillet.A", that were taken of a fish of which nothing was
+    weighed: each is booked at what its plan expects, as judged by eye. None may be taken, but that
+    has to be said (None: nobody said).
     """
 
     fish_id: str

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Literal
 
 from lepidos.core.cutting.model import Slot
 from lepidos.core.errors import Conflict, Refused, Unknown
@@ -11,7 +12,7 @@ from lepidos.core.pack.labels import sentence, show_code
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.digest import BESIDE, COUNTED
 from lepidos.stations.base.fish import round_weight, when_done
 from lepidos.stations.table import forecasts
 from lepidos.stations.table.load import Taken, mass_of, shown_for
@@ -27,16 +28,15 @@ MAX_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong
 
 @dataclass(frozen=True)
 class WeighPiece:
-    """An order to book a piece.
+    """A piece to book. Without a weight it is taken from the scale now.
 
-    `kg` None and no `shown`: take it from the scale now. `kg`: typed. `shown`: what the display
-    showed when it was touched. `in_tray`: the piece was laid beside earlier ones, so only what came
-    on counts. `waited_s`: how long the order waited in a browser.
+    `shown`: what the display showed when it was touched. `in_tray`: the piece was laid beside
+    earlier ones, so only what came on counts. `waited_s`: how long it waited in a browser.
     """
 
     fish_id: str
     piece: str
-    side: str
+    side: Literal["", "A", "B"] = field(default="", metadata=COUNTED)
     kg: float | None = None
     system: System = field(default="metric", metadata=BESIDE)
     shown: Taken | None = None
@@ -73,7 +73,7 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
 
 @dataclass(frozen=True)
 class WeighTogether:
-    """An order to book several pieces of a fish that lay on the scale together."""
+    """Pieces of a fish that lay on the scale together, as slots such as "collar.A"."""
 
     fish_id: str
     slots: tuple[str, ...]
@@ -127,7 +127,7 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
 
 @dataclass(frozen=True)
 class CorrectWeighing:
-    """An order to put another weight in a weighing's place."""
+    """The weight that a weighing should have had."""
 
     weighing_id: str
     kg: float

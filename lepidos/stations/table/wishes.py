@@ -1,13 +1,15 @@
 """How to cut: what is said of a fish, by a party, or by the crew from now on."""
 
 import json
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
+from typing import Literal
 
 from lepidos.core.cutting.wishes import Wish
 from lepidos.core.errors import Refused
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import FLAT
 from lepidos.stations.base.fish import plan_of, require_workable, round_weight
 from lepidos.stations.base.wishes import choice_of, sayings, wish_of
 from lepidos.stations.table.said import (
@@ -27,10 +29,10 @@ SIZES = {"": "every", "small": "a small", "usual": "a usual", "large": "a large"
 
 @dataclass(frozen=True)
 class WishForFish:
-    """An order to cut one fish so."""
+    """How a fish is cut. What is left out stays as it was said before; "" takes it back."""
 
     fish_id: str
-    said: Said
+    said: Said = field(metadata=FLAT)
 
 
 def wish_for_fish(ctx: AppContext, key: str, order: WishForFish) -> Receipt:
@@ -53,10 +55,10 @@ def wish_for_fish(ctx: AppContext, key: str, order: WishForFish) -> Receipt:
 
 @dataclass(frozen=True)
 class WishOfParty:
-    """An order to cut a party's fish so, all or those of a species."""
+    """How a party's fish are cut, all or those of a species."""
 
     party_id: str
-    said: Said
+    said: Said = field(metadata=FLAT)
     species: str = ""
 
 
@@ -108,11 +110,11 @@ def crew_sayings(ctx: AppContext, species: str) -> tuple[CrewSaying, ...]:
 
 @dataclass(frozen=True)
 class WishOfCrew:
-    """An order to cut such fish so from now on, on this trip and the next ones."""
+    """How all fish, those of a species, or of a size of it are cut from now on."""
 
     species: str
-    said: Said
-    size: str = ""
+    said: Said = field(metadata=FLAT)
+    size: Literal["", "small", "usual", "large"] = ""
 
 
 def wish_of_crew(ctx: AppContext, key: str, order: WishOfCrew) -> Receipt:
@@ -189,7 +191,7 @@ def _check(ctx: AppContext, said: Said, species: Species | None) -> None:
         problems["purpose"] = f"Choose one of {', '.join(methods.purposes)}"
     if said.skin not in {None, "", "on", "off"}:
         problems["skin"] = "Say skin on or off"
-    for key, way in pairs_of(said.methods).items():
+    for key, way in pairs_of(said.ways).items():
         if key not in by_key or (way and way not in by_key[key].options):
             problems["methods"] = "There is no such way"
     never = ctx.guide.never_used(species) if species else frozenset()

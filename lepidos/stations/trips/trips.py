@@ -1,8 +1,9 @@
 """Starting a trip, and what every page shows of it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from functools import cache
+from typing import Literal
 from zoneinfo import ZoneInfo, available_timezones
 
 from lepidos.core.cold.ice_balance import IceAccount
@@ -17,7 +18,8 @@ from lepidos.store.records import Party, Person, Trip
 MAX_NAME_LENGTH = 60
 MAX_NAMES = 24
 PAGE = 50
-NAMELESS = {
+TripKind = Literal["boat", "kayak", "pier", "beach", "shore", "bought"]
+NAMELESS: dict[TripKind, str] = {
     "boat": "The boat",
     "kayak": "The kayak",
     "pier": "The pier",
@@ -32,18 +34,18 @@ MAX_TRIP_LENGTH = timedelta(days=14)
 
 @dataclass(frozen=True)
 class StartTrip:
-    """An order to start a trip. Names of people and parties are given one each.
+    """A trip to start. Names of people and parties are given one each.
 
     Only the date must be said: without a name it is called after its kind, one of `NAMELESS`.
     `timezone` is the device's; without one the trip is in the app's.
     """
 
-    name: str
-    kind: str
-    harbour: str
-    on_date: date
-    people: tuple[str, ...]
-    parties: tuple[str, ...]
+    name: str = ""
+    kind: TripKind = "boat"
+    harbour: str = ""
+    on_date: date = field(kw_only=True)
+    people: tuple[str, ...] = ()
+    parties: tuple[str, ...] = ()
     sea_c: float | None = None
     air_c: float | None = None
     ice_kg: float | None = None
@@ -163,10 +165,10 @@ def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
 
 @dataclass(frozen=True)
 class NoteIce:
-    """An order to note how much ice lies aboard now [kg]."""
+    """Ice that is seen aboard now."""
 
     trip_id: str
-    kg: float | None
+    seen_kg: float | None
 
 
 def note_ice(ctx: AppContext, key: str, order: NoteIce) -> Receipt:
@@ -174,9 +176,9 @@ def note_ice(ctx: AppContext, key: str, order: NoteIce) -> Receipt:
 
     def do(at: datetime) -> Receipt:
         trip = trips.get(order.trip_id)
-        if order.kg is None or not 0 <= order.kg <= MAX_ICE_KG:
+        if order.seen_kg is None or not 0 <= order.seen_kg <= MAX_ICE_KG:
             raise Refused({"seen_kg": "Give the ice that is left, 0 or more"})
-        note = trips.note_ice(ctx.ids, at, trip.id, order.kg)
+        note = trips.note_ice(ctx.ids, at, trip.id, order.seen_kg)
         return Receipt("ice", note.id, "Ice aboard noted")
 
     return run_idempotent(ctx, key, "trips.ice", order, do)

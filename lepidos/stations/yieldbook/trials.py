@@ -4,6 +4,9 @@ import math
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Annotated
+
+from annotated_types import Ge, Le
 
 from lepidos.core.errors import CannotWorkOut, OutOfRange, Refused, Unknown
 from lepidos.core.pack.labels import one_line
@@ -35,7 +38,7 @@ class StartTrial:
 
     way_x: str
     way_y: str
-    fish: int
+    fish: Annotated[int, Ge(MIN_FISH), Le(MAX_FISH)]
     species: str = ""
 
 

@@ -1,6 +1,7 @@
 """The freezer over the API: places, their readings, bags, and what to use next."""
 
 from datetime import date
+from functools import partial
 from typing import Annotated
 from zoneinfo import ZoneInfo
 
@@ -17,17 +18,12 @@ from lepidos.stations.freezer import (
     stocktake,
     temperature,
 )
+from lepidos.web.api.orders import by_api
 from lepidos.web.api.shapes import DoneOut, In, Key, Page, Text, done_out
 from lepidos.web.api.views import freezer as freezer_views
 from lepidos.web.shell.render import context_of
 
 router = APIRouter(prefix="/api/v1")
-
-
-class PlaceIn(In):
-    """A freezer place."""
-
-    name: Text
 
 
 class PutIn(In):
@@ -43,17 +39,6 @@ class OutIn(In):
     note: Text = ""
 
 
-class PlaceLikeIn(In):
-    """What a place is like; `litres` 0: nobody knows, `within_id`: what it is a drawer of."""
-
-    celsius: FiniteFloat
-    litres: FiniteFloat = 0
-    cooling: Text = "still"
-    kind: Text = "freezer"
-    within_id: Text = ""
-    kg_a_day: FiniteFloat = 0
-
-
 class ReadingIn(In):
     """One reading of a sensor."""
 
@@ -66,12 +51,6 @@ class ReadingsIn(In):
 
     sensor: Text = "sensor"
     readings: Annotated[list[ReadingIn], Field(min_length=1, max_length=20_000)]
-
-
-class CountIn(In):
-    """Codes that were seen in a place."""
-
-    codes: Annotated[list[Text], Field(max_length=5000)]
 
 
 class MealIn(In):
@@ -91,32 +70,10 @@ def list_places(request: Request) -> list[freezer_views.PlaceRowOut]:
     return [freezer_views.place_row(box) for box in found.boxes]
 
 
-@router.post("/places", tags=["freezer"], status_code=201)
-def add_place(request: Request, key: Key, body: PlaceIn) -> DoneOut:
-    """A new place."""
-    return done_out(places.add_place(context_of(request), key, places.AddPlace(body.name)))
-
-
 @router.get("/places/{place_id}", tags=["freezer"])
 def get_place(request: Request, place_id: str) -> freezer_views.PlaceOut:
     """One place: how cold it was, what warm spells did, how long it keeps without power."""
     return freezer_views.place_view(place_view.view_place(context_of(request), place_id))
-
-
-@router.post("/places/{place_id}/like", tags=["freezer"], status_code=201)
-def say_place(request: Request, place_id: str, key: Key, body: PlaceLikeIn) -> DoneOut:
-    """What a place is like."""
-    order = places.SayPlace(
-        place_id,
-        body.celsius,
-        body.litres,
-        body.cooling,
-        "metric",
-        body.kind,
-        body.within_id,
-        body.kg_a_day,
-    )
-    return done_out(places.say_place(context_of(request), key, order))
 
 
 @router.post("/places/{place_id}/readings", tags=["freezer"], status_code=201)
@@ -129,13 +86,6 @@ def take_readings(request: Request, place_id: str, key: Key, body: ReadingsIn) -
         tuple(row.celsius for row in body.readings),
     )
     return done_out(temperature.take_readings(context_of(request), key, order))
-
-
-@router.post("/places/{place_id}/count", tags=["freezer"], status_code=201)
-def count_place(request: Request, place_id: str, key: Key, body: CountIn) -> DoneOut:
-    """The codes that were seen in a place: what is missing, and what should not be there."""
-    order = stocktake.CountPlace(place_id, tuple(body.codes))
-    return done_out(stocktake.count_place(context_of(request), key, order))
 
 
 @router.get("/bags", tags=["freezer"])
@@ -189,3 +139,14 @@ def plan_meal(request: Request, key: Key, body: MealIn) -> DoneOut:
     codes = tuple(code.replace("-", "").upper() for code in body.codes)
     order = meals.PlanMeal(body.on, body.people, body.purpose, body.thaw, codes, ctx.timezone)
     return done_out(meals.plan_meal(ctx, key, order))
+
+
+write = partial(by_api, router, "freezer")
+write("/places", places.add_place, "A new place.")
+write(
+    "/places/{place_id}/like",
+    places.say_place,
+    "What a place is like.",
+    names={"kg_day": "kg_a_day"},
+)
+write("/places/{place_id}/count", stocktake.count_place, "The codes that were seen in a place.")

@@ -11,8 +11,9 @@ from lepidos.web.shell.access import COOKIE, is_secure
 from lepidos.web.shell.addresses import shared_at
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.preferences import here
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.render import context_of, page, shows_again
 from lepidos.web.shell.serve import certificates_of
 
 router = APIRouter(include_in_schema=False)
@@ -74,14 +75,7 @@ def take_code_back(request: Request, code: str, form: Form) -> Response:
     return RedirectResponse("/boat", 303)
 
 
-@router.post("/boat/devices/{device_id}/out")
-@shows_again(show_boat)
-def let_out(request: Request, device_id: str, form: Form) -> Response:
-    """A device is a stranger from now on."""
-    form.done()
-    order = devices.WithdrawDevice(device_id)
-    devices.withdraw(context_of(request), form.text("key"), order)
-    return after(form.text("key"), "/boat")
+by_form(router, "/boat/devices/{device_id}/out", devices.withdraw, show_boat, "/boat")
 
 
 @router.get("/trust")

@@ -10,11 +10,12 @@ from fastapi.responses import JSONResponse, RedirectResponse, Response, Streamin
 
 from lepidos.core.errors import Refused
 from lepidos.stations.bundle.bring_in import Bundles
-from lepidos.stations.bundle.settle import Settle, settle, view_contradictions
+from lepidos.stations.bundle.settle import settle, view_contradictions
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.orders import by_form
+from lepidos.web.shell.render import context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
 PIECE = 1 << 20
@@ -38,15 +39,14 @@ def show_bundle(request: Request) -> Response:
     )
 
 
-@router.post("/bundle/settle")
-@shows_again(show_bundle)
-def settle_one(request: Request, form: Form) -> Response:
-    """Entries that cannot all be true: one of them goes, or comes back."""
-    key = form.text("key")
-    order = Settle(form.text("contradiction"), form.whole("way", 0, 0, 100), form.system)
-    form.done()
-    settle(context_of(request), key, order)
-    return after(key, "/bundle")
+by_form(
+    router,
+    "/bundle/settle",
+    settle,
+    show_bundle,
+    "/bundle",
+    key="contradiction",
+)
 
 
 @router.get("/bundle.zip")

@@ -14,6 +14,7 @@ from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
 from lepidos.web.drawings import charts, fish
 from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -51,25 +52,17 @@ def show_card(request: Request, fish_id: str) -> Response:
     )
 
 
-@router.post("/fish/{fish_id}/states")
-@shows_again(show_card)
-def mark_state(request: Request, fish_id: str, form: Form) -> Response:
-    """Note what was done to a fish, or where it lies now."""
-    key, order = form.text("key"), handling.MarkState(fish_id, form.text("state"))
-    form.done()
-    handling.mark_state(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}/card")
+by_form(router, "/fish/{fish_id}/states", handling.mark_state, show_card, "/fish/{fish_id}/card")
 
 
-@router.post("/fish/{fish_id}/core")
-@shows_again(show_card)
-def read_core(request: Request, fish_id: str, form: Form) -> Response:
-    """Note the core's temperature, from the probe or typed."""
-    key = form.text("key")
-    order = handling.ReadCore(fish_id, form.temperature_c("core"), form.system)
-    form.done()
-    handling.read_core(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}/card")
+by_form(
+    router,
+    "/fish/{fish_id}/core",
+    handling.read_core,
+    show_card,
+    "/fish/{fish_id}/card",
+    celsius="core",
+)
 
 
 @router.post("/fish/{fish_id}/looks")
@@ -100,14 +93,12 @@ def correct_fish(request: Request, fish_id: str, form: Form) -> Response:
     return after(key, f"/fish/{fish_id}/card")
 
 
-@router.post("/fish/{fish_id}/board")
-@shows_again(show_card)
-def start_fish(request: Request, fish_id: str, form: Form) -> Response:
-    """Take a fish to a board: to its bench page."""
-    key = form.text("key")
-    order = boards.StartFish(
-        fish_id, form.text("board"), request.cookies.get("board", ""), form.text("next_one") == "1"
-    )
-    form.done()
-    boards.start_fish(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+by_form(
+    router,
+    "/fish/{fish_id}/board",
+    boards.start_fish,
+    show_card,
+    "/fish/{fish_id}",
+    own_board=lambda request, _: request.cookies.get("board", ""),
+    next_one=lambda _, form: form.text("next_one") == "1",
+)

@@ -13,7 +13,7 @@ from lepidos.exchange.text_files import text_of
 from lepidos.guide.nearest import CAUTION
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.base.waters import home_waters, nearness
-from lepidos.stations.deck import catch_import, landing, slab
+from lepidos.stations.deck import catch_import, slab
 from lepidos.stations.guide import nearest
 from lepidos.stations.trips.trips import view_trip
 from lepidos.web.deck.landing_form import read_landing
@@ -143,11 +143,7 @@ def land_waiting(request: Request, trip_id: str, form: Form) -> Response:
 def _land(request: Request, trip_id: str, form: FormData) -> Receipt:
     ctx = context_of(request)
     order = read_landing(ctx, view_trip(ctx, trip_id), form)
-    called = form.text("called")
-    form.done()
-    if form.flag("nearest"):
-        return nearest.land_nearest(ctx, form.text("key"), nearest.LandNearest(order, called))
-    return landing.land_fish(ctx, form.text("key"), order)
+    return nearest.land(ctx, form.text("key"), order)
 
 
 @router.get("/trips/{trip_id}/import")

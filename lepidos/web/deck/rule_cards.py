@@ -6,7 +6,7 @@ from typing import cast
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.core.catch.rule_cards import RuleCard
+from lepidos.core.catch.rule_cards import MAX_NOTE, RuleCard
 from lepidos.core.fish.species import LengthType
 from lepidos.core.units import format_length
 from lepidos.stations.deck import rule_cards
@@ -15,8 +15,6 @@ from lepidos.web.shell.forms import Form, FormData, system_of
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
-
-MAX_NOTE = 600
 
 
 @router.get("/rules")

@@ -14,6 +14,7 @@ from lepidos.stations.trips import trips
 from lepidos.web.drawings.charts import spark
 from lepidos.web.shell.current import current_trip_id, current_view
 from lepidos.web.shell.forms import Form
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -95,24 +96,14 @@ def look(request: Request, form: Form) -> Response:
     return JSONResponse({"code": code, "said": ""})
 
 
-@router.post("/trips/{trip_id}/places")
-@shows_again(show_freezer)
-def add_place(request: Request, trip_id: str, form: Form) -> Response:
-    """A new place."""
-    key, order = form.text("key"), places.AddPlace(form.text("name"))
-    form.done()
-    places.add_place(context_of(request), key, order)
-    return after(key, f"/trips/{trip_id}/freezer")
+by_form(
+    router, "/trips/{trip_id}/places", places.add_place, show_freezer, "/trips/{trip_id}/freezer"
+)
 
 
-@router.post("/trips/{trip_id}/putaway")
-@shows_again(show_freezer)
-def put_away(request: Request, trip_id: str, form: Form) -> Response:
-    """Several bags into a place."""
-    key, order = form.text("key"), moves.PutAway(form.all("codes"), form.text("place"))
-    form.done()
-    moves.put_away(context_of(request), key, order)
-    return after(key, f"/trips/{trip_id}/freezer")
+by_form(
+    router, "/trips/{trip_id}/putaway", moves.put_away, show_freezer, "/trips/{trip_id}/freezer"
+)
 
 
 @router.post("/trips/{trip_id}/hand")

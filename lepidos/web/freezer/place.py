@@ -12,7 +12,8 @@ from lepidos.stations.freezer.temperature import OfferedLogs
 from lepidos.web.drawings.charts import day_chart, freeze_chart
 from lepidos.web.drawings.qr import label_qr
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import Form
+from lepidos.web.shell.forms import Form, FormData
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -50,37 +51,37 @@ def show_place(request: Request, place_id: str) -> Response:
     )
 
 
-@router.post("/freezer/places/{place_id}")
-@shows_again(show_place)
-def say_place(request: Request, place_id: str, form: Form) -> Response:
-    """What a place is like."""
+def _celsius(_: Request, form: FormData) -> float:
+    """The temperature that a place holds."""
     celsius = form.temperature_c("celsius")
-    litres = form.number("litres") or 0.0
     if celsius is None:
         form.problems.setdefault("celsius", "Say which temperature it holds, such as -18")
-    form.done()
-    order = places.SayPlace(
-        place_id,
-        celsius or 0.0,
-        litres,
-        form.text("cooling"),
-        form.system,
-        form.text("kind") or "freezer",
-        form.text("within"),
-        form.mass_kg("kg_day") or 0.0,
-    )
-    places.say_place(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/freezer/places/{place_id}")
+    return celsius or 0.0
 
 
-@router.post("/freezer/places/{place_id}/logger")
-@shows_again(show_place)
-def read_logger(request: Request, place_id: str, form: Form) -> Response:
-    """What its logger remembers."""
-    key = form.text("key")
-    form.done()
-    temperature.read_logger(context_of(request), key, temperature.ReadLogger(place_id, form.system))
-    return after(key, f"/freezer/places/{place_id}")
+def _codes(_: Request, form: FormData) -> tuple[str, ...]:
+    """Those that were ticked, and those that were typed."""
+    return (*form.all("codes"), *form.text("more", 4000).replace(",", " ").split())
+
+
+by_form(
+    router,
+    "/freezer/places/{place_id}",
+    places.say_place,
+    show_place,
+    "/freezer/places/{place_id}",
+    celsius=_celsius,
+    kg_day=lambda _, form: form.mass_kg("kg_day") or 0.0,
+)
+
+
+by_form(
+    router,
+    "/freezer/places/{place_id}/logger",
+    temperature.read_logger,
+    show_place,
+    "/freezer/places/{place_id}",
+)
 
 
 @router.post("/freezer/places/{place_id}/log")
@@ -160,15 +161,14 @@ def show_count(request: Request, place_id: str) -> Response:
     )
 
 
-@router.post("/freezer/places/{place_id}/count")
-@shows_again(show_count)
-def count_place(request: Request, place_id: str, form: Form) -> Response:
-    """Keep what was seen."""
-    key, codes = form.text("key"), form.all("codes")
-    more = form.text("more", 4000).replace(",", " ").split()
-    form.done()
-    stocktake.count_place(context_of(request), key, stocktake.CountPlace(place_id, (*codes, *more)))
-    return after(key, f"/freezer/places/{place_id}")
+by_form(
+    router,
+    "/freezer/places/{place_id}/count",
+    stocktake.count_place,
+    show_count,
+    "/freezer/places/{place_id}",
+    codes=_codes,
+)
 
 
 def _offered(request: Request) -> OfferedLogs:

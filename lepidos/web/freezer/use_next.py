@@ -12,8 +12,8 @@ from lepidos.guide.freezing import usual_freezing
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.freezer import calendar, meals
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import Form
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.orders import by_form
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -87,33 +87,25 @@ def _day(text: str, otherwise: date) -> date:
     return found if 2000 <= found.year <= 2100 else otherwise
 
 
-@router.post("/freezer/next")
-@shows_again(show_next)
-def plan_meal(request: Request, form: Form) -> Response:
-    """These bags, for that day."""
-    key = form.text("key")
-    order = meals.PlanMeal(
-        form.day("on"),
-        form.whole("people", 1, 1, 60),
-        form.text("purpose"),
-        form.text("thaw"),
-        tuple(form.text("codes", 2000).split()),
-        _zone(request).key,
-    )
-    form.done()
-    meals.plan_meal(context_of(request), key, order)
-    return after(key, "/freezer/next")
+by_form(
+    router,
+    "/freezer/next",
+    meals.plan_meal,
+    show_next,
+    "/freezer/next",
+    codes=lambda _, form: tuple(form.text("codes", 2000).split()),
+    zone=lambda request, _: _zone(request).key,
+)
 
 
-@router.post("/freezer/house")
-@shows_again(show_next)
-def say_house(request: Request, form: Form) -> Response:
-    """How many eat from it, how often."""
-    key, people = form.text("key"), form.whole("house", 4, 1, 60)
-    a_week = form.number("a_week")
-    form.done()
-    meals.say_house(context_of(request), key, meals.SayHouse(people, a_week or 0.0))
-    return after(key, "/freezer/next")
+by_form(
+    router,
+    "/freezer/house",
+    meals.say_house,
+    show_next,
+    "/freezer/next",
+    people="house",
+)
 
 
 @router.get("/freezer/calendar.ics")

@@ -19,6 +19,7 @@ from lepidos.stations.table.wishes import CrewSaying, WishOfCrew, crew_sayings, 
 from lepidos.web.drawings import cuts
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.orders import read_order
 from lepidos.web.shell.render import after, context_of, page, shows_again
 from lepidos.web.table.wishes import said_of
 
@@ -97,9 +98,8 @@ def show_species(request: Request, key: str) -> Response:
 @shows_again(show_species)
 def follow_plan(request: Request, key: str, form: Form) -> Response:
     """Cut such fish so at the table from now on."""
-    request_key, said = form.text("key"), said_of(form)
-    order = WishOfCrew(key, said, form.text("size"))
-    form.done()
+    request_key = form.text("key")
+    order = read_order(form, WishOfCrew, species=key, said=said_of(form))
     wish_of_crew(context_of(request), request_key, order)
     return after(request_key, f"/guide/{key}")
 

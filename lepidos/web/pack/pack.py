@@ -27,7 +27,8 @@ from lepidos.stations.pack.seal_checks import seal_checks
 from lepidos.web.drawings import bag as bag_drawing
 from lepidos.web.drawings import qr
 from lepidos.web.pack.lines import Lines
-from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.web.shell.orders import by_form, read_order
 from lepidos.web.shell.preferences import YEAR_S
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
@@ -103,17 +104,16 @@ def show_pack(request: Request, trip_id: str) -> Response:
 def seal_bag(request: Request, trip_id: str, form: Form) -> Response:
     """Seal the bag at hand and print its label; the next one comes."""
     ctx, key = context_of(request), form.text("key")
-    order = seal.SealBag(
-        trip_id,
-        form.all("part"),
-        form.text("party"),
-        form.mass_kg("weight"),
-        _metres(form.text("width_m")),
-        _metres(form.text("length_m")),
-        form.text("roll") == "yes",
-        system=form.system,
+    order = read_order(
+        form,
+        seal.SealBag,
+        trip_id=trip_id,
+        width_m=_metres(form.text("width_m")),
+        length_m=_metres(form.text("length_m")),
+        from_roll=form.text("roll") == "yes",
+        as_planned=False,
+        of_piece=None,
     )
-    form.done()
     done = seal.seal_bag(ctx, key, order)
     said = "" if done.repeated else label.send_label(ctx, done.subject_id, form.system)
     # the next bag is of the same party, as long as it has any
@@ -121,47 +121,55 @@ def seal_bag(request: Request, trip_id: str, form: Form) -> Response:
     return after(key, back + ("&printer=off" if said else ""))
 
 
-@router.post("/trips/{trip_id}/bags/lay")
-@shows_again(show_pack)
-def lay_together(request: Request, trip_id: str, form: Form) -> Response:
-    """A piece goes into another bag, into one of its own, or where the plan has it."""
+def _into(_: Request, form: FormData) -> tuple[str, ...]:
+    """The parts of the bag that a piece goes into; none: its own, or the one that the plan has."""
     to = form.text("to", 6000)
-    order = by_hand.LayTogether(
-        trip_id,
-        form.all("part"),
-        tuple(to.split()) if to not in {"own", "free"} else (),
-        to == "free",
-    )
-    form.done()
-    by_hand.lay_together(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+    return () if to in {"own", "free"} else tuple(to.split())
 
 
-@router.post("/trips/{trip_id}/bags/give")
-@shows_again(show_pack)
-def give_bag(request: Request, trip_id: str, form: Form) -> Response:
-    """The bag at hand goes to another party."""
-    order = by_hand.GiveBag(trip_id, form.all("part"), form.text("to"))
-    form.done()
-    by_hand.give_bag(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+def _shares(_: Request, form: FormData) -> tuple[tuple[str, int], ...]:
+    """How many shares each party takes."""
+    names = [name for name in form.values if name.startswith("share-")]
+    most = sharing.MAX_SHARE
+    return tuple((name.removeprefix("share-"), form.whole(name, 0, 0, most)) for name in names)
 
 
-@router.post("/trips/{trip_id}/servings")
-@shows_again(show_pack)
-def set_rule(request: Request, trip_id: str, form: Form) -> Response:
-    """How a party's fish, or everybody's, go into bags."""
-    order = by_hand.SetRule(
-        trip_id,
-        form.text("party"),
-        form.mass_kg("serving") or 0.0,
-        form.whole("per_bag", 2, 1, by_hand.MAX_PER_BAG),
-        form.text("tail") != "in",
-        form.system,
-    )
-    form.done()
-    by_hand.set_rule(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+def _held(_: Request, form: FormData) -> float:
+    """How many bags the box holds, or metres the roll: in feet where lengths are."""
+    held = form.number("held") or 0.0
+    on_roll = not form.length_m("length", needed=False)
+    return held * 12 * IN_M if form.system == "imperial" and on_roll else held
+
+
+by_form(
+    router,
+    "/trips/{trip_id}/bags/lay",
+    by_hand.lay_together,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    into=_into,
+    free=lambda _, form: form.text("to", 6000) == "free",
+)
+
+
+by_form(
+    router,
+    "/trips/{trip_id}/bags/give",
+    by_hand.give_bag,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    party_id="to",
+)
+
+
+by_form(
+    router,
+    "/trips/{trip_id}/servings",
+    by_hand.set_rule,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    tail_apart=lambda _, form: form.text("tail") != "in",
+)
 
 
 @router.post("/trips/{trip_id}/wish")
@@ -182,18 +190,14 @@ def wish_of_party(request: Request, trip_id: str, form: Form) -> Response:
     return after(form.text("key"), f"/trips/{trip_id}/pack")
 
 
-@router.post("/trips/{trip_id}/sharing")
-@shows_again(show_pack)
-def share_out(request: Request, trip_id: str, form: Form) -> Response:
-    """Who takes what."""
-    names = [name for name in form.values if name.startswith("share-")]
-    shares = tuple(
-        (name.removeprefix("share-"), form.whole(name, 0, 0, sharing.MAX_SHARE)) for name in names
-    )
-    order = sharing.ShareOut(trip_id, form.text("how"), shares)
-    form.done()
-    sharing.share_out(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+by_form(
+    router,
+    "/trips/{trip_id}/sharing",
+    sharing.share_out,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    shares=_shares,
+)
 
 
 @router.post("/trips/{trip_id}/sharing/stop")
@@ -203,28 +207,24 @@ def stop_looking(request: Request, trip_id: str) -> Response:
     return RedirectResponse(f"/trips/{trip_id}/pack", 303)
 
 
-@router.post("/trips/{trip_id}/supplies")
-@shows_again(show_pack)
-def count_supply(request: Request, trip_id: str, form: Form) -> Response:
-    """What the box of bags holds."""
-    metres = form.number("held") or 0.0
-    length_m = form.length_m("length", needed=False)
-    if form.system == "imperial" and not length_m:
-        metres *= 12 * IN_M  # a roll is counted in feet
-    order = by_hand.CountSupply(form.length_m("width"), length_m, metres, form.system)
-    form.done()
-    by_hand.count_supply(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+by_form(
+    router,
+    "/trips/{trip_id}/supplies",
+    by_hand.count_supply,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    held=_held,
+)
 
 
-@router.post("/trips/{trip_id}/labels")
-@shows_again(show_pack)
-def count_labels(request: Request, trip_id: str, form: Form) -> Response:
-    """How many labels the roll holds."""
-    order = by_hand.CountLabels(form.whole("labels", 0, 0, int(by_hand.MAX_HELD)))
-    form.done()
-    by_hand.count_labels(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+by_form(
+    router,
+    "/trips/{trip_id}/labels",
+    by_hand.count_labels,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    held="labels",
+)
 
 
 @router.get("/trips/{trip_id}/shares/{party_id}")

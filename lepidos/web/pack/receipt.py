@@ -11,8 +11,9 @@ from lepidos.stations.pack.receipts import PartyReceipt, money
 from lepidos.store.records import Bag
 from lepidos.web.pack.pack import receipt_words, show_pack, show_share
 from lepidos.web.settings.settings import show_settings
-from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.forms import system_of
+from lepidos.web.shell.orders import by_form
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -60,36 +61,33 @@ def whole_receipt(request: Request, trip_id: str) -> Response:
     return receipt(request, trip_id, "")
 
 
-@router.post("/trips/{trip_id}/costs")
-@shows_again(show_pack)
-def add_cost(request: Request, trip_id: str, form: Form) -> Response:
-    """A cost that parties share."""
-    order = receipts.AddCost(
-        trip_id, form.text("cost", 1000), form.text("amount"), form.text("shared_by")
-    )
-    form.done()
-    receipts.add_cost(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/pack")
+by_form(
+    router,
+    "/trips/{trip_id}/costs",
+    receipts.add_cost,
+    show_pack,
+    "/trips/{trip_id}/pack",
+    name="cost",
+)
 
 
-@router.post("/trips/{trip_id}/shares/{party_id}/link")
-@shows_again(show_share)
-def make_link(request: Request, trip_id: str, party_id: str, form: Form) -> Response:
-    """A private address for a party's receipt."""
-    form.done()
-    order = receipts.MakeLink(trip_id, party_id)
-    receipts.make_link(context_of(request), form.text("key"), order)
-    return after(form.text("key"), f"/trips/{trip_id}/shares/{party_id}")
+by_form(
+    router,
+    "/trips/{trip_id}/shares/{party_id}/link",
+    receipts.make_link,
+    show_share,
+    "/trips/{trip_id}/shares/{party_id}",
+)
 
 
-@router.post("/settings/currency")
-@shows_again(show_settings)
-def choose_currency(request: Request, form: Form) -> Response:
-    """What money is in."""
-    order = receipts.ChooseCurrency(form.text("currency"))
-    form.done()
-    receipts.choose_currency(context_of(request), form.text("key"), order)
-    return after(form.text("key"), "/settings")
+by_form(
+    router,
+    "/settings/currency",
+    receipts.choose_currency,
+    show_settings,
+    "/settings",
+    code="currency",
+)
 
 
 def pdf_of(request: Request, found: PartyReceipt, headers: dict[str, str]) -> Response:

@@ -10,6 +10,7 @@ from lepidos.stations.pack import paper
 from lepidos.stations.pack.paper import USUAL, ChooseLabel, choose_label, label_now
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.preferences import here
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
@@ -65,34 +66,20 @@ def save_label(request: Request, form: Form) -> Response:
     return after(form.text("key"), "/settings")
 
 
-@router.post("/settings/lines")
-@shows_again(show_settings)
-def save_lines(request: Request, form: Form) -> Response:
-    """What stands on the labels."""
-    order = paper.ChooseLines(tuple(sorted(form.all("lines"))))
-    form.done()
-    paper.choose_lines(context_of(request), form.text("key"), order)
-    return after(form.text("key"), "/settings")
+by_form(
+    router,
+    "/settings/lines",
+    paper.choose_lines,
+    show_settings,
+    "/settings",
+    lines=lambda _, form: tuple(sorted(form.all("lines"))),
+)
 
 
-@router.post("/settings/pack")
-@shows_again(show_settings)
-def save_pack(request: Request, form: Form) -> Response:
-    """How bags are closed."""
-    order = paper.ChoosePack(form.text("pack"))
-    form.done()
-    paper.choose_pack(context_of(request), form.text("key"), order)
-    return after(form.text("key"), "/settings")
+by_form(router, "/settings/pack", paper.choose_pack, show_settings, "/settings")
 
 
-@router.post("/settings/language")
-@shows_again(show_settings)
-def save_language(request: Request, form: Form) -> Response:
-    """The language of labels, and how they write dates."""
-    order = paper.ChooseLanguage(form.text("language"), form.text("dates"))
-    form.done()
-    paper.choose_language(context_of(request), form.text("key"), order)
-    return after(form.text("key"), "/settings")
+by_form(router, "/settings/language", paper.choose_language, show_settings, "/settings")
 
 
 def _number(text: str) -> float:

@@ -5,13 +5,13 @@ from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import Unknown
 from lepidos.devices.scale import DeviceError
-from lepidos.stations.base.context import AppContext
 from lepidos.stations.table import byproducts, cutters, findings
 from lepidos.stations.table.spots import Spot
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, FormData
+from lepidos.web.shell.orders import by_form, read_order
 from lepidos.web.shell.preferences import YEAR_S, here
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.render import context_of, page
 from lepidos.web.table.fish_view import show_fish
 
 router = APIRouter(include_in_schema=False)
@@ -49,35 +49,7 @@ def sign_on(request: Request, board_id: str, form: Form) -> Response:
     return response
 
 
-@router.post("/fish/{fish_id}/pause")
-@shows_again(show_fish)
-def pause_fish(request: Request, fish_id: str, form: Form) -> Response:
-    """The fish waits, or goes on."""
-    key, order = form.text("key"), cutters.PauseFish(fish_id, form.flag("go_on"), form.waited_s())
-    form.done()
-    cutters.pause_fish(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
-
-
-@router.post("/fish/{fish_id}/seen")
-@shows_again(show_fish)
-def note_sight(request: Request, fish_id: str, form: Form) -> Response:
-    """Note what was seen."""
-    key = form.text("key")
-    order = findings.NoteSight(
-        fish_id,
-        form.text("what"),
-        form.whole("number", 1, 1, findings.MAX_NUMBER),
-        form.text("place"),
-        _spot(context_of(request), form),
-        form.system,
-    )
-    form.done()
-    findings.note_sight(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
-
-
-def _spot(ctx: AppContext, form: FormData) -> Spot | None:
+def _spot(request: Request, form: FormData) -> Spot | None:
     """The spot of a form that has one: its piece, the touch on the drawing, its width or weight."""
     if not form.flag("spot"):
         return None
@@ -86,24 +58,27 @@ def _spot(ctx: AppContext, form: FormData) -> Spot | None:
     for hidden in ("x", "y"):
         if form.problems.pop(hidden, ""):
             form.problems["slot"] = "Touch the fish itself"  # the field that a person sees
-    sizes = {size.key: size.across_m for size in ctx.guide.findings.spot_sizes}
-    return Spot(
-        piece, side if piece else form.text("shown_side"), x, y, sizes.get(form.text("size")),
-        form.mass_kg("lost"),
-    )  # fmt: skip
-
-
-@router.post("/fish/{fish_id}/fates")
-@shows_again(show_fish)
-def send_piece(request: Request, fish_id: str, form: Form) -> Response:
-    """Say where a by-product goes."""
-    key, order = (
-        form.text("key"),
-        byproducts.SendPiece(fish_id, form.text("piece"), form.text("fate")),
+    sizes = {size.key: size.across_m for size in context_of(request).guide.findings.spot_sizes}
+    return read_order(
+        form,
+        Spot,
+        piece=piece,
+        side=side if piece else form.text("shown_side"),
+        x=x,
+        y=y,
+        across_m=sizes.get(form.text("size")),
     )
-    form.done()
-    byproducts.send_piece(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+
+
+by_form(router, "/fish/{fish_id}/pause", cutters.pause_fish, show_fish, "/fish/{fish_id}")
+
+
+by_form(
+    router, "/fish/{fish_id}/seen", findings.note_sight, show_fish, "/fish/{fish_id}", spot=_spot
+)
+
+
+by_form(router, "/fish/{fish_id}/fates", byproducts.send_piece, show_fish, "/fish/{fish_id}")
 
 
 @router.get("/trips/{trip_id}/waste")

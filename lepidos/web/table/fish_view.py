@@ -12,6 +12,7 @@ from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import by_eye, fish_view, load, steps, weighing
 from lepidos.web.drawings import cuts, strip
 from lepidos.web.shell.forms import Form, FormData, system_of
+from lepidos.web.shell.orders import by_form, read_order
 from lepidos.web.shell.render import after, context_of, form_fragment, page, shows_again, told
 
 router = APIRouter(include_in_schema=False)
@@ -76,17 +77,15 @@ def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
     piece, _, side = form.text("slot").partition(".")
     if not piece:
         form.problems["piece"] = "Touch the piece that weighs this"
-    order = weighing.WeighPiece(
-        fish_id,
-        piece,
-        side,
-        form.mass_kg("weight"),
-        form.system,
-        _shown(form),
-        bool(form.text("in_tray")),
-        form.waited_s(),
+    order = read_order(
+        form,
+        weighing.WeighPiece,
+        fish_id=fish_id,
+        piece=piece,
+        side=side,
+        shown=_shown(form),
+        in_tray=bool(form.text("in_tray")),
     )
-    form.done()
     return weighing.weigh_piece(context_of(request), form.text("key"), order)
 
 
@@ -98,63 +97,40 @@ def _shown(form: FormData) -> load.Taken | None:
     return load.Taken(kg, mark) if kg is not None and mark else None
 
 
-@router.post("/fish/{fish_id}/together")
-@shows_again(show_fish)
-def weigh_together(request: Request, fish_id: str, form: Form) -> Response:
-    """Book pieces that lie on the scale together."""
-    key = form.text("key")
-    order = weighing.WeighTogether(
-        fish_id, form.all("slots"), form.mass_kg("weight"), form.system, _shown(form)
-    )
-    form.done()
-    weighing.weigh_together(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+def _taken(_: Request, form: FormData) -> tuple[str, ...] | None:
+    """What was taken; None where the page did not ask."""
+    return form.all("taken") if form.text("asked") else None
 
 
-@router.post("/fish/{fish_id}/corrections")
-@shows_again(show_fish)
-def correct_weighing(request: Request, fish_id: str, form: Form) -> Response:
-    """Put another weight in a weighing's place."""
-    key = form.text("key")
-    order = weighing.CorrectWeighing(form.text("weighing"), form.number("kg") or 0.0, form.system)
-    form.done()
-    weighing.correct_weighing(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+by_form(
+    router,
+    "/fish/{fish_id}/together",
+    weighing.weigh_together,
+    show_fish,
+    "/fish/{fish_id}",
+    shown=lambda _, form: _shown(form),
+)
 
 
-@router.post("/fish/{fish_id}/kept")
-@shows_again(show_fish)
-def keep_answer(request: Request, fish_id: str, form: Form) -> Response:
-    """Answer a question with: it is so."""
-    key, order = form.text("key"), weighing.KeepAnswer(fish_id, form.text("question"))
-    form.done()
-    weighing.keep_answer(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+by_form(
+    router,
+    "/fish/{fish_id}/corrections",
+    weighing.correct_weighing,
+    show_fish,
+    "/fish/{fish_id}",
+    kg=lambda _, form: form.number("kg") or 0.0,
+)
 
 
-@router.post("/fish/{fish_id}/steps")
-@shows_again(show_fish)
-def tick_step(request: Request, fish_id: str, form: Form) -> Response:
-    """Tick a step of the plan."""
-    key, order = form.text("key"), steps.TickStep(fish_id, form.text("step"), form.waited_s())
-    form.done()
-    steps.tick_step(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+by_form(router, "/fish/{fish_id}/kept", weighing.keep_answer, show_fish, "/fish/{fish_id}")
 
 
-@router.post("/fish/{fish_id}/close")
-@shows_again(show_fish)
-def close_fish(request: Request, fish_id: str, form: Form) -> Response:
-    """Finish a fish."""
-    key, order = form.text("key"), _closing(fish_id, form)
-    form.done()
-    steps.close_fish(context_of(request), key, order)
-    return after(key, f"/fish/{fish_id}")
+by_form(router, "/fish/{fish_id}/steps", steps.tick_step, show_fish, "/fish/{fish_id}")
 
 
-def _closing(fish_id: str, form: FormData) -> steps.CloseFish:
-    taken = form.all("taken") if form.text("asked") else None
-    return steps.CloseFish(fish_id, taken, form.system, form.waited_s())
+by_form(
+    router, "/fish/{fish_id}/close", steps.close_fish, show_fish, "/fish/{fish_id}", taken=_taken
+)
 
 
 def _slots(

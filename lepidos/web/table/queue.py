@@ -12,6 +12,7 @@ from lepidos.stations.table.said import wish_words
 from lepidos.stations.trips import trips
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, system_of
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -44,14 +45,14 @@ def show_bench(request: Request, trip_id: str) -> Response:
     )
 
 
-@router.post("/trips/{trip_id}/boards")
-@shows_again(show_bench)
-def add_board(request: Request, trip_id: str, form: Form) -> Response:
-    """A cutter takes a board."""
-    key, order = form.text("key"), boards.AddBoard(trip_id, form.text("cutter"))
-    form.done()
-    boards.add_board(context_of(request), key, order)
-    return after(key, f"/trips/{trip_id}/table")
+by_form(
+    router,
+    "/trips/{trip_id}/boards",
+    boards.add_board,
+    show_bench,
+    "/trips/{trip_id}/table",
+    name="cutter",
+)
 
 
 @router.post("/trips/{trip_id}/boards/{board_id}")
@@ -78,14 +79,13 @@ def set_board(request: Request, trip_id: str, board_id: str, form: Form) -> Resp
     return after(key, f"/trips/{trip_id}/table")
 
 
-@router.post("/trips/{trip_id}/boards/{board_id}/scale")
-@shows_again(show_bench)
-def give_scale(request: Request, trip_id: str, board_id: str, form: Form) -> Response:
-    """Which scale stands at a board."""
-    key, order = form.text("key"), scales.GiveScale(board_id, form.text("scale", 60))
-    form.done()
-    scales.give_scale(context_of(request), key, order)
-    return after(key, f"/trips/{trip_id}/table")
+by_form(
+    router,
+    "/trips/{trip_id}/boards/{board_id}/scale",
+    scales.give_scale,
+    show_bench,
+    "/trips/{trip_id}/table",
+)
 
 
 @router.post("/trips/{trip_id}/parties/{party_id}")
@@ -117,11 +117,4 @@ def place_fish(request: Request, fish_id: str, form: Form) -> Response:
     return after(key, f"/trips/{trip_id}/{page_of}")
 
 
-@router.post("/trips/{trip_id}/places/free")
-@shows_again(show_bench)
-def let_go(request: Request, trip_id: str, form: Form) -> Response:
-    """Every fish may be put anywhere again."""
-    key = form.text("key")
-    form.done()
-    boards.let_go(context_of(request), key, boards.LetGo(trip_id))
-    return after(key, f"/trips/{trip_id}/table")
+by_form(router, "/trips/{trip_id}/places/free", boards.let_go, show_bench, "/trips/{trip_id}/table")

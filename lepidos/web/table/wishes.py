@@ -10,6 +10,7 @@ from lepidos.stations.table import wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips.trips import trip_of_party
 from lepidos.web.shell.forms import Form, FormData
+from lepidos.web.shell.orders import read_order
 from lepidos.web.shell.render import after, context_of, shows_again
 from lepidos.web.table.fish_view import show_fish
 from lepidos.web.table.queue import show_bench
@@ -20,16 +21,14 @@ router = APIRouter(include_in_schema=False)
 def said_of(form: FormData) -> Said:
     """What a form says: a field that it does not have is left as it was."""
 
-    def given(name: str) -> str | None:
-        return form.text(name) if name in form.values else None
-
-    return Said(
-        given("purpose"),
-        given("skin"),
-        form.all("way"),
-        form.all("tool") if form.flag("tools") else None,
-        _pieces(form),
-        form.all("keeps") if form.flag("asks") else None,
+    return read_order(
+        form,
+        Said,
+        purpose=form.text("purpose") if "purpose" in form.values else None,
+        skin=form.text("skin") if "skin" in form.values else None,
+        tools=form.all("tool") if form.flag("tools") else None,
+        pieces=_pieces(form),
+        keeps=form.all("keeps") if form.flag("asks") else None,
     )
 
 

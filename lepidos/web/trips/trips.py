@@ -1,6 +1,5 @@
 """Trips: the way in, and starting a new one."""
 
-from datetime import date
 from urllib.parse import unquote
 from zoneinfo import ZoneInfo
 
@@ -13,6 +12,7 @@ from lepidos.stations.trips import trips
 from lepidos.web.shell.access import role_of
 from lepidos.web.shell.current import current_trip_id
 from lepidos.web.shell.forms import Form
+from lepidos.web.shell.orders import by_form, read_order
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -52,17 +52,9 @@ def start(request: Request) -> Response:
 @shows_again(start)
 def take_in_hand(request: Request, form: Form) -> Response:
     """One fish, to its first cut."""
-    order = fish_in_hand.TakeInHand(
-        form.text("species"),
-        form.length_m("length"),
-        form.mass_kg("weight"),
-        form.text("state") or "whole",
-        zone_said(request),
-        form.system,
-    )
-    if not order.species:
+    if not form.text("species"):
         form.problems["species"] = "Say which fish it is"
-    form.done()
+    order = read_order(form, fish_in_hand.TakeInHand, timezone=zone_said(request))
     done = fish_in_hand.take_in_hand(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/fish/{done.subject_id}")
 
@@ -89,20 +81,13 @@ def list_trips(request: Request) -> Response:
 @shows_again(new_trip)
 def start_trip(request: Request, form: Form) -> Response:
     """Start a trip."""
-    on_date: date = form.day("on_date")
-    order = trips.StartTrip(
-        name=form.text("name"),
-        kind=form.text("kind"),
-        harbour=form.text("harbour"),
-        on_date=on_date,
+    order = read_order(
+        form,
+        trips.StartTrip,
         people=tuple(form.text("people", 2000).split(",")),
         parties=tuple(form.text("parties", 2000).split(",")),
-        sea_c=form.temperature_c("sea_c"),
-        air_c=form.temperature_c("air_c"),
-        ice_kg=form.mass_kg("ice_kg"),
         timezone=zone_said(request),
     )
-    form.done()
     done = trips.start_trip(context_of(request), form.text("key"), order)
     return after(form.text("key"), f"/trips/{done.subject_id}/deck")
 
@@ -115,14 +100,7 @@ def show_ice(request: Request, trip_id: str) -> Response:
     return page(request, "ice.html", view, here="deck", account=account)
 
 
-@router.post("/trips/{trip_id}/ice")
-@shows_again(show_ice)
-def note_ice(request: Request, trip_id: str, form: Form) -> Response:
-    """Note the ice that is left."""
-    key, order = form.text("key"), trips.NoteIce(trip_id, form.mass_kg("seen_kg"))
-    form.done()
-    trips.note_ice(context_of(request), key, order)
-    return after(key, f"/trips/{trip_id}/ice")
+by_form(router, "/trips/{trip_id}/ice", trips.note_ice, show_ice, "/trips/{trip_id}/ice")
 
 
 @router.post("/trips/{trip_id}/conditions")
@@ -131,15 +109,7 @@ def edit_trip(request: Request, trip_id: str, form: Form) -> Response:
     """Correct sea, air, ice, box and the run home."""
     ctx, key = context_of(request), form.text("key")
     view = trips.view_trip(ctx, trip_id)
-    order = trips.EditTrip(
-        trip_id,
-        form.temperature_c("sea_c"),
-        form.temperature_c("air_c"),
-        form.mass_kg("ice_kg"),
-        form.number("box_w_per_k"),
-        form.moment("home_at", view.zone),
-    )
-    form.done()
+    order = read_order(form, trips.EditTrip, view.zone, trip_id=trip_id)
     trips.edit_trip(ctx, key, order)
     return after(key, f"/trips/{trip_id}/ice")
 

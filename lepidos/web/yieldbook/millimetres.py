@@ -6,8 +6,8 @@ from fastapi.responses import Response
 from lepidos.stations.yieldbook import millimetres
 from lepidos.web.drawings.gaps import gaps
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import Form
-from lepidos.web.shell.render import after, context_of, page, shows_again
+from lepidos.web.shell.orders import by_form
+from lepidos.web.shell.render import context_of, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -29,14 +29,4 @@ def show_millimetres(request: Request) -> Response:
     )
 
 
-@router.post("/season/millimetres")
-@shows_again(show_millimetres)
-def scrape(request: Request, form: Form) -> Response:
-    """Meat that was scraped off a frame."""
-    key = form.text("key")
-    order = millimetres.Scrape(
-        form.text("fish"), form.text("side"), form.text("zone"), form.mass_kg("weight"), form.system
-    )
-    form.done()
-    millimetres.scrape(context_of(request), key, order)
-    return after(key, "/season/millimetres")
+by_form(router, "/season/millimetres", millimetres.scrape, show_millimetres, "/season/millimetres")

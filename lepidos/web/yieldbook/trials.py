@@ -3,11 +3,11 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.core.yields.trial import MAX_FISH, MIN_FISH
 from lepidos.stations.base import undo
 from lepidos.stations.yieldbook import trials
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form
+from lepidos.web.shell.orders import by_form
 from lepidos.web.shell.render import after, context_of, page, shows_again
 
 router = APIRouter(include_in_schema=False)
@@ -31,16 +31,7 @@ def show_trials(request: Request) -> Response:
     )
 
 
-@router.post("/season/trials")
-@shows_again(show_trials)
-def start_trial(request: Request, form: Form) -> Response:
-    """Begin one."""
-    fish = form.whole("fish", 0, MIN_FISH, MAX_FISH)
-    order = trials.StartTrial(form.text("way_x"), form.text("way_y"), fish, form.text("species"))
-    key = form.text("key")
-    form.done()
-    trials.start_trial(context_of(request), key, order)
-    return after(key, "/season/trials")
+by_form(router, "/season/trials", trials.start_trial, show_trials, "/season/trials")
 
 
 @router.post("/season/trials/{trial_id}/off")

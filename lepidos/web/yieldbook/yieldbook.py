@@ -12,8 +12,9 @@ from lepidos.core.units import parse_length_m, parse_mass_kg
 from lepidos.stations.yieldbook import drift, keep, report, season, yieldbook
 from lepidos.web.drawings import charts
 from lepidos.web.shell.current import current_view
-from lepidos.web.shell.forms import Form, system_of
-from lepidos.web.shell.render import after, context_of, fragment, page, shows_again
+from lepidos.web.shell.forms import system_of
+from lepidos.web.shell.orders import by_form
+from lepidos.web.shell.render import context_of, fragment, page
 
 router = APIRouter(include_in_schema=False)
 
@@ -117,14 +118,7 @@ def show_cutters(request: Request) -> Response:
     )
 
 
-@router.post("/season/cutters/sharpened")
-@shows_again(show_cutters)
-def sharpened(request: Request, form: Form) -> Response:
-    """A blade was sharpened, or another one taken up."""
-    key, order = form.text("key"), drift.Sharpen(form.text("cutter"), form.text("blade"))
-    form.done()
-    drift.sharpen(context_of(request), key, order)
-    return after(key, "/season/cutters")
+by_form(router, "/season/cutters/sharpened", drift.sharpen, show_cutters, "/season/cutters")
 
 
 @router.get("/season/keep")
