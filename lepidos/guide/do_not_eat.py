@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Literal
 
 from lepidos.core.fish.species import Known, Sourced
-from lepidos.guide.names import ALIKE, FITS, IS, folded, likeness
+from lepidos.guide.names import ALIKE, FITS, IS, folded, likeness, resemblance
 from lepidos.guide.reading import read
 
 MIN_LETTERS = 3  # fewer are in half of all names
@@ -43,8 +43,13 @@ class Warned(Known):
     def names(self) -> tuple[str, ...]:
         """Every name that finds it, in small letters without accents."""
         local = (name.partition(":")[2] for name in self.local_names)
-        every = (self.name, *self.other_names, *local, *self.scientific)
+        own = (self.name, *self.name.split(", "))
+        every = (*own, *self.other_names, *local, *self.scientific)
         return tuple(dict.fromkeys(folded(name) for name in every))
+
+    def resembles(self, wanted: str) -> float:
+        """How much its name that is most like a name resembles it, 0 to 100."""
+        return max(resemblance(wanted, name) for name in self.names)
 
 
 class DoNotEat(Sourced):
@@ -61,15 +66,21 @@ class DoNotEat(Sourced):
         """Whether it is no food at all, or not to be brought ashore."""
         return any(danger.stop for danger in self.dangers(one))
 
-    def warning(self, called: str, least: float = FITS) -> str:
+    def warning(self, called: str, known: float | None = None) -> str:
         """What to know before anybody eats a fish that the guide has under no such name.
 
-        Of one that is no food at all, whose name resembles this one by `least` (0 to 300) or more,
-        and of the others by their very names only; "" where nothing is known.
+        Of one that is no food at all, of which this is a name or a word of it, and of the others by
+        their very names only. `known`, how much the guide's own names resemble it (0 to 100): also
+        of one whose name resembles it more than they. "" where nothing is known.
         """
         wanted = folded(called)[:60]
-        found = self.search(called, most=len(self.kinds), least=least)
-        hits = [one for one in found if self.stops(one) or wanted in one.names]
+        found = self.search(called, most=len(self.kinds), least=FITS if known is None else ALIKE)
+        hits = [
+            one
+            for one in found
+            if wanted in one.names
+            or (self.stops(one) and (known is None or one.resembles(wanted) > known))
+        ]
         if not hits:
             return ""
         danger = self.dangers(hits[0])[0]

@@ -146,8 +146,7 @@ class Guide:
         try:
             return names.find(self.species.values(), name)
         except Unknown as error:
-            known = names.nearest(self.species.values(), name)
-            warning = do_not_eat().warning(name, max(names.ALIKE, known + 1))
+            warning = do_not_eat().warning(name, names.nearest(self.species.values(), name))
             raise Unknown(error.kind, error.key, error.suggestions, warning) from error
 
     def called(self, text: str) -> tuple[Species, ...]:

@@ -81,9 +81,9 @@ def near(species: Iterable[Species], name: str) -> tuple[str, ...]:
 
 
 def nearest(species: Iterable[Species], name: str) -> float:
-    """How much the name that is most like this one resembles it, 0 to 300."""
+    """How much the name that is most like this one resembles it, 0 to 100."""
     wanted = " ".join(name.lower().split())[:60]
-    return max(likeness(wanted, known) for one in species for known in every_name(one))
+    return max(resemblance(wanted, known) for one in species for known in every_name(one))
 
 
 def likeness(wanted: str, name: str) -> float:
@@ -96,6 +96,15 @@ def likeness(wanted: str, name: str) -> float:
         return FITS
     if wanted in name:
         return 150.0
+    return resemblance(wanted, name)
+
+
+def resemblance(wanted: str, name: str) -> float:
+    """0 to 100: how much a name, or a word of it, is written like this one.
+
+    >>> resemblance("gar", "alligator gar"), resemblance("gar", "garfish")
+    (100.0, 60.0)
+    """
     return max(fuzz.ratio(wanted, part) for part in (name, *name.split()))
 
 
