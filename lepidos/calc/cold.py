@@ -12,6 +12,7 @@ from lepidos.core.catch import length_weight
 from lepidos.core.cold import conduction, ice_balance, spoilage
 from lepidos.core.cold.cooling_body import CoolingBody, cooling_body, core_after, time_until
 from lepidos.core.errors import BadInput, Refused, Unknown
+from lepidos.core.units import HOUR_S
 from lepidos.guide.library import load_guide
 
 
@@ -100,7 +101,7 @@ def ice_needed(
 ) -> None:
     """Ice that cools the fish, and that the box melts meanwhile [kg]."""
     cooling_kg = ice_balance.ice_to_cool(fish_kg, from_c, to_c)
-    box_kg = ice_balance.box_melt(box_ua_w_per_k, outside_c, hours * 3600)
+    box_kg = ice_balance.box_melt(box_ua_w_per_k, outside_c, hours * HOUR_S)
     show(
         {
             "ice_to_cool_kg": cooling_kg,
@@ -123,7 +124,7 @@ def ice_days_used(
     """Days on ice that a temperature history was worth."""
     seconds, celsius = temperatures(file)
     used = spoilage.ice_days(seconds, celsius, climate)
-    show({"ice_days": used, "hours": (seconds[-1] - seconds[0]) / 3600}, as_json)
+    show({"ice_days": used, "hours": (seconds[-1] - seconds[0]) / HOUR_S}, as_json)
 
 
 @calc.command("histamine")

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+Z_80 = 1.2815515655446004  # normal quantile of 90 %, as scipy.stats.norm.ppf(0.9)
+
 
 @dataclass(frozen=True)
 class Estimate:

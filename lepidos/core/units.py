@@ -16,6 +16,9 @@ LB_KG = 0.45359237  # exact: international yard and pound agreement, 1959
 OZ_KG = LB_KG / 16
 IN_M = 0.0254  # exact: international yard and pound agreement, 1959
 
+HOUR_S = 3600
+DAY_S = 24 * HOUR_S
+
 MASS_KG = {"kg": 1.0, "g": 0.001, "lb": LB_KG, "oz": OZ_KG}
 LENGTH_M = {"m": 1.0, "cm": 0.01, "mm": 0.001, "in": IN_M, "ft": 12 * IN_M}
 _ALIASES = {

@@ -1,6 +1,5 @@
 """What must not be eaten or brought ashore, or only with care, by any of its names."""
 
-import re
 from functools import cache, cached_property
 from pathlib import Path
 from typing import Literal
@@ -44,7 +43,7 @@ class Warned(Known):
     def names(self) -> tuple[str, ...]:
         """Every name that finds it, in small letters without accents."""
         local = (name.partition(":")[2] for name in self.local_names)
-        own = (self.name, *filter(None, re.split(r", | \(|\)", self.name)))
+        own = (self.name, self.name.partition(" (")[0])
         every = (*own, *self.other_names, *local, *self.scientific)
         return tuple(dict.fromkeys(folded(name) for name in every))
 

@@ -76,13 +76,14 @@ def last_key() -> str:
     return found.key if found else ""
 
 
-def last_key_of_order(quiet: frozenset[str]) -> str:
-    """The key of the last entry that is none of the `quiet` actions, and how many fish are at the
-    table: what the order of work and the cold of the fish stand on.
+def last_key_of_order(quiet: tuple[str, ...], but: str) -> str:
+    """The key of the last entry whose action is `but` or begins with none of the `quiet` names, and
+    how many fish are at the table: what the order of work and the cold of the fish stand on.
     """
     # plain SQL, with names written out: the partial index counts the fish that are at the table
-    names = ", ".join(f"'{name}'" for name in sorted(quiet))
-    latest = f"SELECT key FROM entry WHERE action NOT IN ({names}) ORDER BY rowid DESC LIMIT 1"  # noqa: S608
+    begins = " OR ".join(f"action LIKE '{name}.%'" for name in quiet)
+    loud = f"action = '{but}' OR NOT ({begins})"
+    latest = f"SELECT key FROM entry WHERE {loud} ORDER BY rowid DESC LIMIT 1"  # noqa: S608
     query = f"SELECT ({latest}), (SELECT count(*) FROM fish_now WHERE stage = 'table')"  # noqa: S608
     key, count = EntryTable._meta.database.execute_sql(query).fetchone()
     return f"{key}-{count}"

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 import numpy as np
 
 from lepidos.core.freezer.temperature_log import Readings, merged
+from lepidos.core.units import DAY_S
 from lepidos.store import records
 from lepidos.store.ids import IdMaker
 from lepidos.store.ready import Ready
@@ -15,7 +16,6 @@ from lepidos.store.standing import all_standing
 from lepidos.store.tables.places import TemperatureLogTable, TemperatureSliceTable
 
 _LOGS: Ready[records.TemperatureLog] = all_standing(TemperatureLogTable)
-DAY_S = 86_400
 CENTI = 100
 
 

@@ -8,9 +8,8 @@ from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.estimate import Estimate
-from lepidos.core.fish.anatomy import zone_at
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, zone_at
 from lepidos.core.yields.cut_away import spot_kg, without
-from lepidos.core.yields.frame_meat import MEAT_DENSITY
 from lepidos.guide.library import load_guide
 
 GUIDE = load_guide()
@@ -21,12 +20,12 @@ SHOULDER = BODY.point(1.3, 0.35)  # behind the head, above the backbone: thick m
 
 class SpotTest(unittest.TestCase):
     def test_a_small_spot_in_thick_meat_is_a_plug_as_deep_as_wide(self) -> None:
-        plug = math.pi * 0.005**2 * 0.01 * MEAT_DENSITY  # 1 cm across and deep: 0.83 g
+        plug = math.pi * 0.005**2 * 0.01 * MUSCLE_DENSITY  # 1 cm across and deep: 0.83 g
         self.assertAlmostEqual(spot_kg(BODY, PLAN, SHOULDER, 0.01, 0.8), plug, delta=plug * 0.001)
 
     def test_a_spot_over_all_the_fish_is_all_the_meat_of_a_side(self) -> None:
         length = 0.2  # half a metre of spot covers it, and no meat of it is so thick
-        side = BODY.volume() * length**3 / 2 * PLAN.meat_per_half_width * MEAT_DENSITY
+        side = BODY.volume() * length**3 / 2 * PLAN.meat_per_half_width * MUSCLE_DENSITY
         found = spot_kg(BODY, PLAN, (0.5, 0.0), 0.5, length)
         self.assertAlmostEqual(found, side, delta=side * 0.02)
 
@@ -41,7 +40,7 @@ class SpotTest(unittest.TestCase):
         # 41 points across: at the fish's edge the sum is good to a few parts in a hundred
         wider = spot_kg(BODY, PLAN, (x, y), across * 1.5, length)
         self.assertLessEqual(found, wider * 1.05 + 1e-6)
-        self.assertLessEqual(found, math.pi / 4 * across**3 * MEAT_DENSITY * 1.001)
+        self.assertLessEqual(found, math.pi / 4 * across**3 * MUSCLE_DENSITY * 1.001)
 
     def test_what_cannot_be_is_refused(self) -> None:
         for across, length in ((0.001, 0.8), (0.6, 0.8), (0.02, 0.0), (float("nan"), 0.8)):

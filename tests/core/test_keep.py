@@ -7,8 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.estimate import Estimate
-from lepidos.core.yields.drift import Z_80
+from lepidos.core.estimate import Z_80, Estimate
 from lepidos.core.yields.keep import SHARED, fish_needed
 
 

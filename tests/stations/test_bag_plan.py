@@ -11,7 +11,6 @@ from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
 from lepidos.core.pack.bag_sizes import Shape
 from lepidos.guide.label_words import label_languages
 from lepidos.guide.packing import usual_packing
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.base.split_search import SplitSearch
 from lepidos.stations.deck import rule_cards
@@ -36,6 +35,7 @@ from lepidos.stations.pack.planned import PackTable, PlannedBag
 from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from lepidos.store import bags, packing, portions
 from tests.app import AppTest
 

@@ -1,8 +1,8 @@
 """A second weight for a piece, a step that makes the fish what it does, and what is poisonous."""
 
 from lepidos.core.errors import Refused
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table import byproducts, findings, fish_view, steps, weighing
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from tests.app import AppTest, kg_of
 
 

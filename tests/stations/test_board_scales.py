@@ -6,9 +6,9 @@ from random import Random
 from lepidos.core.errors import Refused
 from lepidos.devices.scale import SimulatedScale
 from lepidos.devices.scales import Scales
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.schedule import boards, scales
 from lepidos.stations.table.fish_view import scale_display, view_fish
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from tests.app import AppTest
 
 

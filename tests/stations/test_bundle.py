@@ -20,7 +20,6 @@ from lepidos.core.errors import BadInput, Conflict
 from lepidos.demo.scenario import play
 from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.exchange.table_csv import MAX_CELL_LENGTH, read_csv
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle import bring_in
 from lepidos.stations.bundle import settle as settling
@@ -30,6 +29,7 @@ from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import portioning
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.store import bags, fish_now, fishes, migrate
 from lepidos.store import trips as store_trips

@@ -1,10 +1,10 @@
 """A fish finished without a scale: what was taken is said once, and goes on at about what it should give."""
 
 from lepidos.core.errors import Refused
-from lepidos.stations.base import undo
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.pack import label, pack
 from lepidos.stations.table import by_eye, fish_view, steps
+from lepidos.stations.undo import undo
 from lepidos.store.work import BY_EYE
 from tests.app import AppTest
 

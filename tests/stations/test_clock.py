@@ -4,13 +4,13 @@ from dataclasses import replace
 from datetime import timedelta
 from random import Random
 
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.pack import pack
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import cutters, fish_view, steps, weighing
 from lepidos.stations.trips import trips
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from lepidos.store.ids import IdMaker
 from tests.app import AppTest, kg_of
 

@@ -6,11 +6,11 @@ from datetime import timedelta
 
 from lepidos.core.cold.cooling_body import core_after
 from lepidos.core.errors import Refused
-from lepidos.stations.base import undo
 from lepidos.stations.cold.cold import sentence
 from lepidos.stations.deck import card, handling, slab
 from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from tests.app import NOON, AppTest
 
 

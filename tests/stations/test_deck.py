@@ -8,11 +8,11 @@ from datetime import UTC, datetime, timedelta
 
 import lepidos.stations.freezer.moves  # noqa: F401 - it says how moves are undone
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations.base import undo
 from lepidos.stations.base.digest import digest_of
 from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from lepidos.store import fishes
 from lepidos.store.tables import EntryTable
 from tests.app import NOON, AppTest

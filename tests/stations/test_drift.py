@@ -9,9 +9,9 @@ from statsmodels.stats.weightstats import CompareMeans, DescrStatsW
 
 from lepidos.core.errors import Refused
 from lepidos.core.yields.before_after import gained
-from lepidos.stations.base import undo
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import steps
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import drift
 from lepidos.stations.yieldbook.drift import Drift
 from lepidos.stations.yieldbook.pace_drift import PaceDrift, pace_drift

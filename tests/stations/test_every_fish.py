@@ -13,11 +13,11 @@ import pandas as pd
 
 from lepidos.demo.scenario import play
 from lepidos.devices.freezer_logger import SimulatedLogger
-from lepidos.stations.base import undo
 from lepidos.stations.freezer import moves
 from lepidos.stations.pack import receipts
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import steps
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import book_file, every_fish
 from lepidos.stations.yieldbook.book_figures import Asked, share_of
 from lepidos.store import fishes, migrate

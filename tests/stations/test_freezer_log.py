@@ -8,7 +8,6 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.core.freezer.keeping_time import pace
 from lepidos.core.pack.labels import show_code
 from lepidos.devices.freezer_logger import SimulatedLogger
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.freezer import (
     cold_records,
@@ -26,6 +25,7 @@ from lepidos.stations.freezer.temperature import OfferedLogs, ReadLogger, TakeLo
 from lepidos.stations.pack import label as label_station
 from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
+from lepidos.stations.undo import undo
 from lepidos.store import bags
 from tests.app import NOON, AppTest
 

@@ -6,13 +6,13 @@ from zoneinfo import ZoneInfo
 import vobject
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.deck import handling
 from lepidos.stations.freezer import calendar, find, freezer, meals, moves, places, stocktake
 from lepidos.stations.freezer.meals import Asked, PlanMeal
 from lepidos.stations.freezer.stocktake import Counted, CountPlace
 from lepidos.stations.pack import label, paper
+from lepidos.stations.undo import undo
 from tests.app import NOON, AppTest
 
 ZONE = ZoneInfo("Etc/GMT-1")

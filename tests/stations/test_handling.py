@@ -6,10 +6,10 @@ from datetime import UTC, datetime, timedelta
 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.devices.probe import SimulatedProbe
-from lepidos.stations.base import undo
 from lepidos.stations.deck import card, handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from tests.app import NOON, AppTest
 
 

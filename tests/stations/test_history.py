@@ -2,9 +2,9 @@
 
 from lepidos.stations.base import acting
 from lepidos.stations.base.history import history_of_bag, history_of_fish
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.deck import handling, landing, landing_check
 from lepidos.stations.freezer import moves, places
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from tests.app import AppTest
 
 

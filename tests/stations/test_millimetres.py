@@ -4,12 +4,12 @@ import unittest
 from random import Random
 
 from lepidos.core.errors import OutOfRange, Refused
-from lepidos.core.yields.frame_meat import MEAT_DENSITY
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY
 from lepidos.core.yields.knife_gap import gap_mm, zone_area, zone_gaps
 from lepidos.guide.knife_zones import knife_zones
 from lepidos.guide.library import load_guide
-from lepidos.stations.base import undo
 from lepidos.stations.schedule import boards
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import millimetres
 from lepidos.stations.yieldbook.millimetres import Scrape
 from lepidos.store import fishes
@@ -28,7 +28,7 @@ class PlantedTest(unittest.TestCase):
             for zone in knife_zones().zones:
                 square = zone_area(body, zone.outline, length)
                 left = (
-                    max(0.0, PLANTED[zone.key] + rng.gauss(0, 0.3)) / 1000 * square * MEAT_DENSITY
+                    max(0.0, PLANTED[zone.key] + rng.gauss(0, 0.3)) / 1000 * square * MUSCLE_DENSITY
                 )
                 shown = round(left * (1 + rng.gauss(0, 0.02)), 3)  # 2 % of noise, a scale of grams
                 scraped.setdefault(zone.key, []).append((shown, square))
@@ -80,7 +80,7 @@ class ScrapedTest(AppTest):
         square = zone_area(
             guide.body_of(guide.species["pollack"]), knife_zones().one("ribs").outline, 0.62
         )
-        self.assertAlmostEqual(ines.worst.mm, 0.025 / square / MEAT_DENSITY * 1000)
+        self.assertAlmostEqual(ines.worst.mm, 0.025 / square / MUSCLE_DENSITY * 1000)
 
     def test_two_spoons_of_one_zone_are_one_layer_and_undone_they_are_gone(self) -> None:
         self.note("ribs", 0.01)

@@ -11,12 +11,12 @@ from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
 from lepidos.core.freezer.storage_life import best_by
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
-from lepidos.stations.base import undo
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.deck import handling
 from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
+from lepidos.stations.undo import undo
 from lepidos.store import bags
 from tests.app import AppTest
 

@@ -3,11 +3,11 @@
 from dataclasses import replace
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.freezer.freezer import FreezerView, PlaceBox
 from lepidos.stations.pack import bagging, seal
+from lepidos.stations.undo import undo
 from lepidos.store import bags
 from tests.app import AppTest
 

@@ -6,13 +6,13 @@ from datetime import timedelta
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, Unknown
 from lepidos.stations.base.context import Receipt
-from lepidos.stations.base.undo import UndoRow, can_undo, undo_row
 from lepidos.stations.base.waters import ChooseWaters, choose_waters, home_waters
 from lepidos.stations.deck import catch_import, landing, landing_check, rule_cards
 from lepidos.stations.freezer import places
 from lepidos.stations.guide import own_guide
 from lepidos.stations.schedule import boards
 from lepidos.stations.trips import trips
+from lepidos.stations.undo.undo import UndoRow, can_undo, undo_row
 from lepidos.store import boards as board_store
 from lepidos.store import fishes
 from lepidos.store import trips as trip_store

@@ -8,10 +8,11 @@ from hypothesis import strategies as st
 
 from lepidos.core.errors import BadInput, OutOfRange, Refused, Unknown
 from lepidos.core.pack.costs import each, read_amount, share_out, show_amount
-from lepidos.stations.base import money, undo
+from lepidos.stations.base import money
 from lepidos.stations.pack import bagging, receipts, seal
 from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from tests.app import AppTest
 
 

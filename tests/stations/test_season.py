@@ -6,10 +6,10 @@ from datetime import date
 
 import pypdf
 
-from lepidos.stations.base import undo
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.table import steps
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import report, season
 from lepidos.stations.yieldbook.season import Season
 from lepidos.store import trips as store_trips

@@ -12,7 +12,6 @@ from hypothesis.stateful import RuleBasedStateMachine, invariant, precondition, 
 from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.devices.freezer_logger import SimulatedLogger
 from lepidos.devices.probe import SimulatedProbe
-from lepidos.stations.base import undo
 from lepidos.stations.base.trials import fillets
 from lepidos.stations.deck import handling
 from lepidos.stations.freezer import places, temperature
@@ -20,6 +19,7 @@ from lepidos.stations.pack import label
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import byproducts, cutters, findings, fish_view, load, steps, weighing
 from lepidos.stations.table.spots import Spot
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import every_fish
 from lepidos.stations.yieldbook.book_figures import Asked
 from lepidos.stations.yieldbook.season import view_season

@@ -4,9 +4,9 @@ import random
 import sqlite3
 
 from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.stations.base import undo
 from lepidos.stations.table import fish_view, steps, wishes
 from lepidos.stations.table.said import Said
+from lepidos.stations.undo import undo
 from lepidos.store import fishes
 from tests.app import AppTest, kg_of
 

@@ -2,9 +2,9 @@
 
 from lepidos.core.errors import Refused
 from lepidos.stations.base import trials as entering
-from lepidos.stations.base import undo
 from lepidos.stations.schedule import boards
 from lepidos.stations.table import fish_view, steps
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import trials
 from lepidos.store import trials as store
 from tests.app import AppTest

@@ -3,12 +3,12 @@
 import sqlite3
 
 from lepidos.core.errors import Conflict, Refused
-from lepidos.stations.base import undo
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.table import findings, fish_view, steps, weighing, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import yieldbook
 from lepidos.store import migrate
 from lepidos.store.database import Store
@@ -87,13 +87,13 @@ class WhoseWordTest(WishTest):
         self.assertEqual(self.purpose(again), "smoke")
 
     def test_one_field_is_changed_and_the_others_stay(self) -> None:
-        self.for_fish(purpose="fry", methods=("head:off",))
+        self.for_fish(purpose="fry", ways=("head:off",))
         self.for_fish(skin="off")
         plan = self.view().plan
         self.assertEqual(
             (plan.purpose, plan.skin, plan.taken["head"].option), ("fry", "off", "off")
         )
-        self.for_fish(methods=("head:",))
+        self.for_fish(ways=("head:",))
         self.assertNotEqual(self.view().plan.taken["head"].because, "your way")
 
     def test_purpose_changes_steps_pieces_minutes_and_questions(self) -> None:
@@ -112,8 +112,8 @@ class WhoseWordTest(WishTest):
         for said, field in (
             ({"purpose": "mummify"}, "purpose"),
             ({"skin": "inside out"}, "skin"),
-            ({"methods": ("head:sideways",)}, "methods"),
-            ({"methods": ("tail:off",)}, "methods"),
+            ({"ways": ("head:sideways",)}, "methods"),
+            ({"ways": ("tail:off",)}, "methods"),
             ({"pieces": ("feather.A:raw",)}, "pieces"),
             ({"keeps": ("feather",)}, "keeps"),
             ({"tools": ("axe",)}, "tools"),

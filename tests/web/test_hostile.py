@@ -7,10 +7,10 @@ from functools import cache
 from random import Random
 
 from lepidos.core.errors import LepidosError
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.boat.devices import digest_of_token, who_holds
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import read_bundle
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from lepidos.store import earlier
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker, clock_is_behind

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 from typing import Literal
 
 from lepidos.core.errors import require
+from lepidos.core.units import DAY_S, HOUR_S
 
 BLED_LATE_S = 15 * 60.0  # blood has begun to spread by then (practice)
 UNICED_S = 15 * 60.0  # on deck, not on ice (practice)
-GUT_IN_S = 2 * 3600.0  # gut and gills out when it waits longer (practice)
-OVERNIGHT_S = 8 * 3600.0  # the night's wait that gills and gut must not see (practice)
-RESTED_S = 2 * 86_400.0  # "up to about two days" on ice before cutting (practice)
+GUT_IN_S = 2 * HOUR_S  # gut and gills out when it waits longer (practice)
+OVERNIGHT_S = 8 * HOUR_S  # the night's wait that gills and gut must not see (practice)
+RESTED_S = 2 * DAY_S  # "up to about two days" on ice before cutting (practice)
 FIRM_C = 2.0  # cold through: firm, and easy to trim (practice)
 
 Urgency = Literal["now", "watch", "good"]
@@ -145,4 +146,4 @@ def _duration(seconds: float) -> str:
     minutes = round(seconds / 60)
     if minutes < 100:
         return f"{minutes} min"
-    return f"{seconds / 3600:.0f} h" if seconds < 2 * 86_400 else f"{seconds / 86_400:.0f} days"
+    return f"{seconds / HOUR_S:.0f} h" if seconds < 2 * DAY_S else f"{seconds / DAY_S:.0f} days"

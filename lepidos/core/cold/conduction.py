@@ -16,6 +16,7 @@ from scipy.optimize import brentq
 from scipy.special import j0, j1, jn_zeros
 
 from lepidos.core.errors import OutOfRange, require
+from lepidos.core.fish.anatomy import FISH_DENSITY
 from lepidos.core.fish.species import Sourced
 
 Floats = NDArray[np.float64]
@@ -23,7 +24,7 @@ Shape = Literal["slab", "cylinder", "sphere"]
 
 # Unfrozen lean fish (all from memory, the middle of handbook ranges).
 CONDUCTIVITY = 0.50  # W/(m·K)
-DENSITY = 1050.0  # kg/m³
+DENSITY = FISH_DENSITY
 HEAT_CAPACITY = 3600.0  # J/(kg·K)
 DIFFUSIVITY = CONDUCTIVITY / (DENSITY * HEAT_CAPACITY)
 

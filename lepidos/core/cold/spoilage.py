@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from lepidos.core.errors import OutOfRange, require
+from lepidos.core.units import DAY_S, HOUR_S
 
 Climate = Literal["temperate", "tropical"]
 Floats = NDArray[np.float64]
-DAY_S = 86_400.0
 
 
 def spoilage_rate(celsius: float, climate: Climate = "temperate") -> float:
@@ -102,7 +102,7 @@ def histamine_clock(
     to_chill = float(times[chilled[0]] - times[0]) if len(chilled) else float(times[-1] - times[0])
     past = bool((temperatures > warm_c).any())
     allowed = 4.0 if past else 8.0
-    return HistamineClock(to_chill / 3600, above / 3600, allowed, past, len(chilled) > 0)
+    return HistamineClock(to_chill / HOUR_S, above / HOUR_S, allowed, past, len(chilled) > 0)
 
 
 def running_hours_above(
@@ -110,7 +110,7 @@ def running_hours_above(
 ) -> tuple[float, ...]:
     """Hours above a temperature from the start to each of the points."""
     times, temperatures = _history(seconds, celsius)
-    return (0.0, *(np.cumsum(_times_above(times, temperatures, limit_c)) / 3600).tolist())
+    return (0.0, *(np.cumsum(_times_above(times, temperatures, limit_c)) / HOUR_S).tolist())
 
 
 def _mean_rates(before: Floats, after: Floats, climate: Climate) -> Floats:

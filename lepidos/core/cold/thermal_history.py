@@ -23,6 +23,7 @@ from lepidos.core.cold.conduction import (
 )
 from lepidos.core.cold.cooling_body import CoolingBody
 from lepidos.core.errors import require
+from lepidos.core.units import DAY_S
 
 # A term that has faded to under e^-45 = 3e-20 of itself is left out.
 GONE = 45.0
@@ -62,7 +63,7 @@ def history(
     Raises: OutOfRange.
     """
     require("number of stays", len(stays), 1, 1000, "")
-    require("spacing", every_s, 1, 86_400, "s")
+    require("spacing", every_s, 1, DAY_S, "s")
     require("start temperature", start_c, -60, 60, "°C")
     radius = body.size_m / 2
     unchanged = ellipse.UNCHANGED_BELOW if body.shape == "ellipse" else UNCHANGED_BELOW

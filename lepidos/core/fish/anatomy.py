@@ -22,6 +22,7 @@ Floats = NDArray[np.float64]
 # Mass of a whole fish per volume [kg/m³]: a little above sea water (from memory; a fish with a
 # swim bladder is close to neutral, muscle alone is about 1050 to 1060).
 FISH_DENSITY = 1050.0
+MUSCLE_DENSITY = 1060.0  # kg/m³, lean fish muscle (from memory: 1050 to 1060 in most handbooks)
 # Where the body narrows to the tail, its section flattens to this part of its width (practice).
 TAIL_WIDTH = 0.45
 _EDGE_STEPS = 14  # points of a zone's edge between two knots

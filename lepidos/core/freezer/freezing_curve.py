@@ -12,9 +12,10 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from lepidos.core.errors import require
-from lepidos.core.freezer.freezing_time import SECONDS_PER_HOUR, fish_of_water
+from lepidos.core.freezer.freezing_time import fish_of_water
 from lepidos.core.freezer.heat_balance import FREEZES_C, enthalpy
 from lepidos.core.freezer.temperature_log import Floats
+from lepidos.core.units import HOUR_S
 
 LAYERS = 10  # of half a bag
 DENSITY = 1000.0  # kg/m³, of fish, frozen or not: what expands is left out
@@ -72,12 +73,12 @@ def freezing_curve(
     there.terminal = True  # type: ignore[attr-defined]
     found = solve_ivp(
         flow,
-        (0.0, MAX_H * SECONDS_PER_HOUR),
+        (0.0, MAX_H * HOUR_S),
         np.full(LAYERS, enthalpy(start_c, water)),
         method="LSODA",
         events=there,
         rtol=1e-4,
         atol=50.0,
-        max_step=SECONDS_PER_HOUR / 2,
+        max_step=HOUR_S / 2,
     )
-    return Curve(found.t / SECONDS_PER_HOUR, np.interp(found.y[0], heat, grid))
+    return Curve(found.t / HOUR_S, np.interp(found.y[0], heat, grid))

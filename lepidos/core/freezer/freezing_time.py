@@ -10,11 +10,11 @@ heats by Siebel.
 from dataclasses import dataclass
 
 from lepidos.core.errors import require
+from lepidos.core.units import HOUR_S
 
 LATENT_J_KG = 333_200.0  # of water
 ICE_SHARE = 1 - 1 / 18  # of its water, at −18 °C
 HARD_C = -18.0  # a bag is hard when its middle is there
-SECONDS_PER_HOUR = 3600.0
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ def freezing_hours(
         half / (shape_factor(block, biot) * surface_w)
         * (cooling / warm + freezing / cold) * (1 + biot / 2)
     )  # fmt: skip
-    return seconds / SECONDS_PER_HOUR
+    return seconds / HOUR_S
 
 
 def plank_hours(
@@ -118,7 +118,7 @@ def plank_hours(
     if air_c >= freezes_c:
         return None
     each = p * size_m / surface_w + r * size_m**2 / conductivity
-    return density * latent / (freezes_c - air_c) * each / SECONDS_PER_HOUR
+    return density * latent / (freezes_c - air_c) * each / HOUR_S
 
 
 def shape_factor(block: Block, biot: float) -> float:

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from scipy.optimize import brentq
 
 from lepidos.core.errors import require
-from lepidos.core.freezer.freezing_time import LATENT_J_KG, SECONDS_PER_HOUR, fish_of_water
+from lepidos.core.freezer.freezing_time import LATENT_J_KG, fish_of_water
+from lepidos.core.units import HOUR_S
 
 FREEZES_C = -1.0  # where lean fish begins to freeze (Riedel 1956; memory)
 # Walls of a household freezer: 60 mm of polyurethane foam, 0.023 W/(m K), and a fifth more for lid,
@@ -80,7 +81,7 @@ def neighbours_c(warm: Load, frozen: Load, taken_w: float, hours: float) -> floa
     share. Never below what the neighbours are at. Raises OutOfRange.
     """
     require("hours", hours, 0, 1000, "h")
-    given = taken_w * hours * SECONDS_PER_HOUR
+    given = taken_w * hours * HOUR_S
     heat = enthalpy(warm.celsius, warm.water) - given / max(warm.kg, 1e-9)
     cooled = max(heat, enthalpy(frozen.celsius, warm.water))
     left = Load(warm.kg, temperature_of(cooled, warm.water), warm.water)
@@ -130,7 +131,7 @@ def without_power(
             heat += litres * CABINET_J_LITRE_K * (to - at)
             total += heat / (wall * (room_c - (at + to) / 2))
             at = to
-        return total / SECONDS_PER_HOUR
+        return total / HOUR_S
 
     full = min(1.0, load.kg / (0.5 * litres))
     return Outage({end: hours(end) for end in ends_c}, 48.0 * full)

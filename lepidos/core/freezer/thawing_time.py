@@ -6,8 +6,9 @@ outside that thaws first. An approximation of ours; held against finite differen
 """
 
 from lepidos.core.errors import require
-from lepidos.core.freezer.freezing_time import SECONDS_PER_HOUR, Block, shape_factor
+from lepidos.core.freezer.freezing_time import Block, shape_factor
 from lepidos.core.freezer.heat_balance import enthalpy
+from lepidos.core.units import HOUR_S
 
 THAWED_C = -0.5  # in the middle: it gives under a thumb
 # Along the way in: thawed fish 0.5, frozen 1.5 (memory); 0.58 fits finite differences best.
@@ -44,4 +45,4 @@ def thawing_hours(
         heat = enthalpy(to, water) - enthalpy(at, water)
         seconds += DENSITY * heat / (around_c - mean) * each / factor
         at = to
-    return seconds / SECONDS_PER_HOUR
+    return seconds / HOUR_S

@@ -9,6 +9,7 @@ from typing import Literal
 
 from lepidos.core.errors import BadInput
 from lepidos.core.pack.portions import ENOUGH
+from lepidos.core.units import HOUR_S
 
 # 29 characters, a prime: with the weights below every single wrong one and every swap of two
 # neighbours changes the check character. No vowels, so no words; no 0, 1, I or O to misread.
@@ -190,7 +191,7 @@ def hours(seconds: float) -> str:
     >>> hours(3600.0), hours(5400.0)
     ('1 hour', '1.5 hours')
     """
-    value = seconds / 3600
+    value = seconds / HOUR_S
     return f"{value:g} hour{'' if value == 1 else 's'}"
 
 

@@ -8,18 +8,16 @@ import numpy as np
 from scipy.optimize import brentq
 
 from lepidos.core.errors import require
-from lepidos.core.fish.anatomy import FilletProfile, Floats
+from lepidos.core.estimate import Z_80
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, FilletProfile, Floats
 from lepidos.core.limits import MAX_FISH_M, MAX_PIECE_KG, MIN_PIECE_KG
 
-# Density of fish muscle [kg/m³] (from memory; 1050 to 1060 in most handbooks).
-MUSCLE_DENSITY = 1055.0
 # The thin end cooks faster: it begins where thickness falls below this part of the thickest
 # (common practice, no source).
 TAIL_BELOW = 0.55
 # One standard deviation of a portion's weight around the profile's (from memory, to be learned
 # from portions that were weighed).
 PROFILE_SD = 0.07
-LEVEL_Z = 1.2816  # normal quantile for an 80 % interval
 MAX_PORTIONS = 60
 # A portion or a bag feeds somebody from this part of a serving on; less is a part of one
 # (common practice, no source).
@@ -245,7 +243,7 @@ def _tail_start(profile: FilletProfile) -> float:
 def interval(kg: float, count: int, sd: float = PROFILE_SD) -> tuple[float, float]:
     """80 % interval of a portion [kg], one of `count` of its piece."""
     # a fillet cut once only has the scale's error; its parts share the profile's
-    spread = 0.0 if count == 1 else sd * LEVEL_Z * math.sqrt(1 - 1 / count)
+    spread = 0.0 if count == 1 else sd * Z_80 * math.sqrt(1 - 1 / count)
     return kg * (1 - spread), kg * (1 + spread)
 
 

@@ -7,6 +7,7 @@ import numpy as np
 
 from lepidos.core.errors import BadInput, require
 from lepidos.core.schedule.model import Cutter, Job, Order, Sequences, Table, Turn
+from lepidos.core.units import DAY_S
 
 MAX_FISH = 500  # beyond this an answer is no longer at once
 
@@ -38,7 +39,7 @@ class Boards:
             if len(job.seconds) != len(cutters):
                 raise BadInput(f"{job.key}: give one cutting time a cutter")
             for seconds in job.seconds:
-                require(f"{job.key} cutting time", seconds, 1, 86_400, "s")
+                require(f"{job.key} cutting time", seconds, 1, DAY_S, "s")
         kinds = sorted({j.kind for j in jobs} | {c.last_kind for c in cutters})
         between = changeovers_s or {}
         self._setup = [[float(between.get((a, b), 0.0)) for b in kinds] for a in kinds]

@@ -14,10 +14,11 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from lepidos.core.fish.species import Share, Sourced
+from lepidos.core.units import HOUR_S
 
 # Standard deviations on the log scale, all from memory.
 COMMON_SD, CUTTER_SD, SPECIES_SD, FISH_SD = 0.35, 0.25, 0.25, 0.30
-SHORTEST_S, MAX_S = 20.0, 3 * 3600.0  # an observation outside is a pause, not a fish
+SHORTEST_S, MAX_S = 20.0, 3 * HOUR_S  # an observation outside is a pause, not a fish
 
 
 class Classes(Sourced):

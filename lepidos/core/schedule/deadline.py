@@ -15,12 +15,13 @@ from lepidos.core.cold.spoilage import (
     spoilage_rate,
 )
 from lepidos.core.errors import require
+from lepidos.core.units import DAY_S, HOUR_S
 
-HORIZON_S = 24 * 3600.0  # how far ahead warmth presses
-FAR_S = 7 * 86_400.0  # nothing on a table is further off
+HORIZON_S = DAY_S  # how far ahead warmth presses
+FAR_S = 7 * DAY_S  # nothing on a table is further off
 # Of a histamine fish whose warmth nobody knows: the stricter of the guidance's hours (FDA, memory).
-UNKNOWN_WARMTH_S = 4 * 3600.0
-UNBLED_S = 3600.0  # blood spreads through the meat from the first minutes (practice)
+UNKNOWN_WARMTH_S = 4 * HOUR_S
+UNBLED_S = HOUR_S  # blood spreads through the meat from the first minutes (practice)
 
 
 @dataclass(frozen=True)
@@ -113,7 +114,7 @@ def _spoils_at(ahead: Ahead, share: float) -> float:
     rate = spoilage_rate(ahead.celsius[-1], ahead.climate)
     if rate <= 0:
         return FAR_S + ahead.seconds[-1]
-    return ahead.seconds[-1] + (budget - used[-1]) / rate * 86_400
+    return ahead.seconds[-1] + (budget - used[-1]) / rate * DAY_S
 
 
 def _histamine_at(ahead: Ahead) -> float:

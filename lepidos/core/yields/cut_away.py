@@ -9,11 +9,10 @@ import numpy as np
 
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
-from lepidos.core.fish.anatomy import Body
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, Body
 from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.species import Point
 from lepidos.core.limits import MAX_ACROSS_M, MIN_ACROSS_M
-from lepidos.core.yields.frame_meat import MEAT_DENSITY
 
 # However much was cut out, this part of a piece stays to be expected (practice).
 MIN_LEFT = 0.05
@@ -43,7 +42,7 @@ def spot_kg(body: Body, plan: BodyPlan, at: Point, across_m: float, total_length
     bulge = np.sqrt(np.clip(1 - height**2, 0, 1))
     thick_m = body.width(x) / 2 * bulge * plan.meat_per_half_width * total_length_m
     area_m2 = np.pi * (across_m / 2) ** 2 / len(x)
-    return float(np.minimum(thick_m, across_m).sum() * area_m2 * MEAT_DENSITY)
+    return float(np.minimum(thick_m, across_m).sum() * area_m2 * MUSCLE_DENSITY)
 
 
 def without(usual: Estimate, kg: float) -> Estimate:

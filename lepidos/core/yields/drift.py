@@ -13,11 +13,11 @@ import numpy as np
 from scipy.special import ndtr
 
 from lepidos.core.errors import require
+from lepidos.core.estimate import Z_80
 
 WEIGHT = 0.20  # of the latest fish
 LIMIT = 2.962  # of these the run length is 500 fish (Lucas & Saccucci 1990, table 3, memory)
 STATES = 201  # of the chain
-Z_80 = 1.2815515655446004  # normal quantile for an 80 % interval
 
 
 @dataclass(frozen=True)

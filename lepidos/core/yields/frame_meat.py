@@ -10,10 +10,9 @@ from dataclasses import dataclass
 from lepidos.core.cutting.model import CuttingPlan
 from lepidos.core.errors import require
 from lepidos.core.estimate import Estimate
-from lepidos.core.fish.anatomy import Body, area, zone_polygon
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, Body, area, zone_polygon
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 
-MEAT_DENSITY = 1060.0  # kg/m³, lean fish muscle (memory: 1050 to 1060)
 # Less than this nobody goes back for, and the scale's step and drip drown it (practice).
 MIN_KG = 0.010
 
@@ -59,4 +58,4 @@ def left_on_frame(
     left = expected.value - side_kg - spooned_kg
     if side_kg >= expected.low or left < MIN_KG:
         return None
-    return LeftOnFrame(left, left / (area_m2 * MEAT_DENSITY))
+    return LeftOnFrame(left, left / (area_m2 * MUSCLE_DENSITY))

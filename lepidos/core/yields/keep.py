@@ -3,8 +3,7 @@
 import math
 
 from lepidos.core.errors import require
-from lepidos.core.estimate import Estimate
-from lepidos.core.yields.drift import Z_80
+from lepidos.core.estimate import Z_80, Estimate
 
 # Of the spread of one fish's fillet, the part of its variance that all fish of a trip share: this
 # cutter, this blade, this water (between a third and two thirds; common practice, no source).

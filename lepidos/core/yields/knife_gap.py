@@ -11,9 +11,8 @@ from statistics import fmean, stdev
 from scipy.special import stdtrit
 
 from lepidos.core.errors import require
-from lepidos.core.fish.anatomy import Body, area
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, Body, area
 from lepidos.core.fish.species import Point
-from lepidos.core.yields.frame_meat import MEAT_DENSITY
 
 LEVEL = 0.8  # of the intervals that are told: four of five
 
@@ -49,7 +48,7 @@ def gap_mm(kg: float, area_m2: float) -> float:
     """
     require("scraped meat", kg, 0, 100, "kg")
     require("area", area_m2, 1e-9, 400, "m²")
-    return kg / (area_m2 * MEAT_DENSITY) * 1000
+    return kg / (area_m2 * MUSCLE_DENSITY) * 1000
 
 
 def zone_gaps(

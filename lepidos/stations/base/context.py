@@ -147,24 +147,17 @@ def state_of_file(ctx: AppContext) -> tuple[str, int]:
     return (entries.last_key(), int(ctx.clock().timestamp() // 30))
 
 
-# Pieces weighed and packed change no fish's cold and nobody's order of work.
-_OF_PIECES = frozenset(
-    {
-        "table.weigh", "table.together", "table.correct", "table.keep", "table.tick",
-        "seen.note", "fates.send", "pack.seal", "pack.bag", "pack.rule", "pack.mark",
-        "pack.lay", "pack.give", "pack.supply", "pack.share", "pack.wish",
-        "pack.labels", "pack.cost", "pack.link",
-        "freezer.in", "freezer.out", "freezer.place", "freezer.said",
-        "book.trial", "book.sharpen", "book.scrape",
-        "freezer.log", "freezer.rule", "freezer.count", "freezer.meal", "freezer.house",
-    }
-)  # fmt: skip
+# What is done of pieces and bags changes no fish's cold and nobody's order of work; that a fish is
+# finished does.
+_OF_PIECES = ("table", "seen", "fates", "pack", "freezer", "book")
+_OF_A_FISH = "table.close"
 
 
 def state_of_order(ctx: AppContext) -> tuple[str, int]:
     """As `state_of_file`, for answers that do not depend on pieces and bags."""
     latest = ctx.memo.get(
-        ("state of order", entries.last_key()), lambda: entries.last_key_of_order(_OF_PIECES)
+        ("state of order", entries.last_key()),
+        lambda: entries.last_key_of_order(_OF_PIECES, _OF_A_FISH),
     )
     return (latest, int(ctx.clock().timestamp() // 30))
 

@@ -17,6 +17,7 @@ from lepidos.core.cold.spoilage import (
 )
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.schedule.deadline import Ahead
+from lepidos.core.units import HOUR_S
 from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed
 from lepidos.stations.base.pressing import WAITS, waiting
@@ -114,7 +115,7 @@ def _work_out(way: Way, since_s: float) -> ColdNow:
         core_c=cores[now],
         mean_c=float(means[-1]),
         lies=way.lies,
-        iced_after_h=None if way.iced_s is None else way.iced_s / 3600,
+        iced_after_h=None if way.iced_s is None else way.iced_s / HOUR_S,
         ice_days=ahead.used_days[now],
         ice_life_days=way.ice_life_days,
         kg=way.kg,
@@ -156,7 +157,7 @@ def cold_of_fish(ctx: AppContext, trip: Trip, fish: Fish, state: FishNow) -> Col
         now=now,
         low_c=taken.low[-1],
         high_c=taken.high[-1],
-        hours=tuple(t / 3600 for t in taken.seconds),
+        hours=tuple(t / HOUR_S for t in taken.seconds),
         curve_c=taken.celsius,
         low_curve_c=taken.low,
         high_curve_c=taken.high,

@@ -14,6 +14,7 @@ from lepidos.core.cold.spoilage import Climate
 from lepidos.core.cold.thermal_history import History, Stay, history, moments
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.schedule.deadline import HORIZON_S
+from lepidos.core.units import DAY_S, HOUR_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
 from lepidos.store import looks, work
@@ -21,11 +22,11 @@ from lepidos.store.records import Fact, Fish, FishNow, Trip
 from lepidos.store.records import Reading as ReadingRow
 
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
-MAX_S = 14 * 86_400.0  # a fish forgotten for longer is worth no more arithmetic
+MAX_S = 14 * DAY_S  # a fish forgotten for longer is worth no more arithmetic
 SHORTEST_S = 1.0
 STEP_S = 60.0  # a core is shown as it was at the last full minute since landing, see `_step_s`
 # The time ahead is looked at closely first: that is when a fish cools most.
-AHEAD_S = (*moments(3 * 3600.0, 900.0), *moments(HORIZON_S, 2 * 3600.0)[2:])
+AHEAD_S = (*moments(3 * HOUR_S, 900.0), *moments(HORIZON_S, 2 * HOUR_S)[2:])
 
 
 @dataclass(frozen=True)
@@ -148,7 +149,7 @@ def _step_s(lies_s: float) -> float:
     A core on its way down as C·T·exp(-x) falls by C·T/(60·e) at most in a 60th of the time passed,
     0.15 K from 15 °C with C up to 1.6. Fish that nothing happens to then keep their answer longer.
     """
-    return STEP_S * max(1.0, lies_s // 3600)
+    return STEP_S * max(1.0, lies_s // HOUR_S)
 
 
 def _moves(fish: Fish, facts: Sequence[Fact], lasted_s: float) -> list[tuple[float, str]]:

@@ -55,7 +55,7 @@ class LandFish:
     states: tuple[str, ...] = ()
     skin: Literal["on", "off"] = "on"
     code: Annotated[str, MaxLen(12)] = ""
-    called: Annotated[str, MaxLen(30)] | None = None
+    called: Annotated[str, MaxLen(30)] | None = field(default=None, repr=False)
     method: str = "typed"
     system: System = field(default="metric", metadata=BESIDE)
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)

@@ -16,7 +16,6 @@ from lepidos.core.freezer.use_next import Meal as Suggested
 from lepidos.core.pack.labels import count, show_code
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.guide.packing import usual_packing
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
@@ -199,13 +198,10 @@ def plan_meal(ctx: AppContext, key: str, order: PlanMeal) -> Receipt:
     return run_idempotent(ctx, key, "freezer.meal", order, do)
 
 
-def _undo_meal(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_meal(ctx: AppContext, row_id: str, at: datetime) -> str:
     meal_store.get(row_id)
     entries.undo(ctx.ids, "meal", row_id, at)
     return "That meal is off; its bags are free again"
-
-
-undo.teach("meal", _undo_meal)
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,6 @@ from datetime import datetime
 
 from lepidos.core.errors import BadInput, Conflict, Refused, Unknown
 from lepidos.core.pack.labels import count, one_line, read_code, show_code
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.holds import recount
 from lepidos.store import bags, entries
@@ -116,7 +115,7 @@ def _bag(text: str) -> tuple[Bag, BagNow]:
     return bag, bags.now(bag.id)
 
 
-def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
+def undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
     together = bags.moved_together(bags.get_move(move_id))
     for move in together:
         standing = [m.id for m, stands in bags.moves_of(move.bag_id) if stands]
@@ -129,7 +128,3 @@ def _undo_move(ctx: AppContext, move_id: str, at: datetime) -> str:
     if len(together) > 1:
         return f"{count(len(together), 'bag')} are where they were"
     return f"Bag {code} is where it was"
-
-
-undo.teach("move", _undo_move)
-undo.teach("moves", _undo_move)

@@ -10,7 +10,6 @@ from annotated_types import MaxLen
 
 from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.core.pack.labels import count, read_code, show_code
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import bags, entries
 from lepidos.store import places as place_store
@@ -107,10 +106,7 @@ def counted(names: dict[str, str]) -> dict[str, Counted]:
     }
 
 
-def _undo_count(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_count(ctx: AppContext, row_id: str, at: datetime) -> str:
     name = place_store.place(place_store.stocktake(row_id).place_id).name
     entries.undo(ctx.ids, "stocktake", row_id, at)
     return f"The count of {name} is undone"
-
-
-undo.teach("stocktake", _undo_count)

@@ -18,12 +18,11 @@ from lepidos.core.freezer.temperature_log import (
     readings,
 )
 from lepidos.core.pack.labels import count, one_line
-from lepidos.core.units import System, format_temperature
+from lepidos.core.units import DAY_S, System, format_temperature
 from lepidos.devices.indicator import DeviceError
 from lepidos.exchange.logger_csv import Taken, read_log
 from lepidos.exchange.logger_layout import Layout, confirmed, first_reading, layout_of
 from lepidos.exchange.text_files import text_of
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import (
     AppContext,
     Receipt,
@@ -44,7 +43,6 @@ SHOWN = 3
 EARLIEST_S = 946_684_800  # the year 2000
 LATEST_S = 253_402_000_000  # the end of the year 9999
 LOGGER = "logger"  # the name under which what the logger remembers is kept
-DAY_S = 86_400
 
 
 @dataclass(frozen=True)
@@ -256,11 +254,8 @@ def recount_place(ctx: AppContext, place_id: str) -> list[tuple[Bag, BagNow, Bag
     return recount(ctx, bags.ever_in(all_logs().with_log_of(place_id)))
 
 
-def _undo_log(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_log(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = temperature.get(row_id)
     entries.undo(ctx.ids, "temperature log", row_id, at)
     recount_place(ctx, row.place_id)
     return f"{place_store.place(row.place_id).name}: those readings are out again"
-
-
-undo.teach("temperature log", _undo_log)

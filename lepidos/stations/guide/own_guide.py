@@ -11,7 +11,6 @@ from lepidos.guide import own
 from lepidos.guide.library import Guide
 from lepidos.guide.plans import GRAVE, faults_of
 from lepidos.guide.problems import GuideProblem
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.undo_change import undo_change
 from lepidos.stations.guide.tryout import try_out
@@ -210,7 +209,7 @@ def _in_words(error: ValueError) -> str:
     return said + (f"; and {more} more" if more > 0 else "")
 
 
-def _undo_own(ctx: AppContext, act: str, at: datetime) -> str:
+def undo_own(ctx: AppContext, act: str, at: datetime) -> str:
     """As `undo_change`. Raises Conflict where a fish needs what would go."""
     touched = _touched(ctx, act)
     said = undo_change(ctx, act, at)
@@ -226,12 +225,9 @@ def _touched(ctx: AppContext, act: str) -> set[tuple[str, str]]:
     return ctx.memo.get(("own touched", act), lambda: ownguide.touched_by(act))
 
 
-def _follow_undo(ctx: AppContext, act: str) -> None:
+def follow_undo(ctx: AppContext, act: str) -> None:
     for kind, key in _touched(ctx, act):
         follow_file(ctx, kind, key)
-
-
-undo.teach("own change", _undo_own, _follow_undo)
 
 
 def _is_used(ctx: AppContext, order: RemoveOwn) -> bool:

@@ -1,5 +1,6 @@
 """The label of a bag: what it says, as a page, and on its way to the printer."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from typing import Literal
 from zoneinfo import ZoneInfo
@@ -17,8 +18,9 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.pack.paper import label_language, label_size, lines_left_out
 from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
-from lepidos.store import bags, packing, portions, rulecards, trips
-from lepidos.store.records import Bag, BagNow
+from lepidos.store import bags, packing, portions, trips
+from lepidos.store.labels import OnLabel, on_label
+from lepidos.store.records import Bag
 
 
 def label_of(ctx: AppContext, bag_id: str, system: System = "metric") -> labels.LabelContent:
@@ -75,26 +77,25 @@ def _said(ctx: AppContext, bag: Bag, language: str, cautions: list[str], purpose
 
 def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelContent:
     """The label of a bag, from an open file."""
+    found = on_label(bag)
     language, date_order = label_language()
     species, piece = ctx.guide.known_or_named(bag.species), ctx.guide.piece(bag.piece)
-    owner = bags.party_names({bag.party_id}).get(bag.party_id, "") if bag.party_id else ""
-    wish = packing.wishes_of(bag.trip_id).get(bag.party_id or "")
-    guests = packing.guests_of(bag.trip_id).get(bag.party_id or "", [])
-    if wish and wish.note:
-        owner = f"{owner}: {wish.note}"
-    keys = [*(c for c in species.cautions), "thaw"]
     # what was seen on the fish in it comes first: it says most of this bag
-    sights = _seen_in(ctx, bag)
+    sights = _seen_in(ctx, found.fish_ids)
     purpose = still_for(ctx, bag.purpose, sights)
+    raw_from = found.now.raw_from if purpose == "raw" else None
+    keys = [*species.cautions, "thaw"]
     known = ctx.guide.methods.purposes.get(purpose)
     if known and known.caution:
         keys.insert(0, known.caution)
-    now = bags.now(bag.id)
-    proved = purpose == "raw" and now.raw_from is not None
-    if proved:
+    if raw_from:
         keys = [key for key in keys if key != "raw"]
     said = _said(ctx, bag, language, keys, purpose)
-    names = not_for(guests, species)
+    refused = not_for(found.guests, species)
+    proved = []
+    if raw_from:
+        day = raw_from.astimezone(ZoneInfo(found.timezone)).date()
+        proved = [f"{said.raw_from} {said.words.date(day, date_order)}."]
     content = labels.label_content(
         species=species.name,
         cut=said.cut,
@@ -104,18 +105,18 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
         measured=bag.measured,
         caught=bag.caught_on,
         packed=bag.packed_on,
-        best=now.best_by,
-        owner=owner,
+        best=found.now.best_by,
+        owner=f"{found.party}: {found.note}" if found.note else found.party,
         code=bag.code,
         cautions=[
             # among the cautions, which are never left out of a small label
-            *([f"{said.not_for} {', '.join(names)}."] if names else []),
-            *([f"{said.raw_from} {raw_day(bag, now, said.words, date_order)}."] if proved else []),
-            *(f"{guest.guest}: {guest.note}." for guest in guests if guest.note),
+            *([f"{said.not_for} {', '.join(refused)}."] if refused else []),
+            *proved,
+            *(f"{guest.guest}: {guest.note}." for guest in found.guests if guest.note),
             *follows(sights).labels,
             *said.cautions,
             said.contains,
-            *_for_transport(bag),
+            *_for_transport(found),
         ],
         purpose=said.purpose,
         scientific=said.scientific,
@@ -132,34 +133,26 @@ def compose_label(ctx: AppContext, bag: Bag, system: System) -> labels.LabelCont
     )
 
 
-def raw_day(bag: Bag, now: BagNow, words: labels.LabelWords, order: labels.DateOrder) -> str:
-    """The day from which a log proved that a bag was held for raw, as its label says it."""
-    zone = ZoneInfo(trips.get(bag.trip_id).timezone)
-    return words.date(now.raw_from.astimezone(zone).date(), order) if now.raw_from else ""
-
-
-def _for_transport(bag: Bag) -> list[str]:
+def _for_transport(found: OnLabel) -> list[str]:
     """What rule cards ask of fish on the way home: how many pieces of how many, and their skin."""
-    inside = portions.of_bag(bag.id)
-    fish = len({f.id for _, _, f in inside})
-    pieces = len({w.id for _, w, _ in inside})
-    found = []
-    for row in rulecards.of_species(bag.species):
+    asked = []
+    for row in found.cards:
         if not (row.skin_patch or row.keep_carcass):
             continue
-        said = [f"{row.area}: {labels.count(pieces, 'piece')} of {fish} fish"]
+        pieces = labels.count(found.pieces, "piece")
+        said = [f"{row.area}: {pieces} of {len(found.fish_ids)} fish"]
         if row.skin_patch:
-            said.append("skin on" if bag.skin == "on" else "its card asks for a patch of skin")
+            on = found.bag.skin == "on"
+            said.append("skin on" if on else "its card asks for a patch of skin")
         if row.keep_carcass:
             said.append("its card asks to keep the carcass")
-        found.append("; ".join(said) + ".")
-    return found
+        asked.append("; ".join(said) + ".")
+    return asked
 
 
-def _seen_in(ctx: AppContext, bag: Bag) -> list[Seen]:
+def _seen_in(ctx: AppContext, fish_ids: Iterable[str]) -> list[Seen]:
     """What was seen on the fish that are in a bag."""
-    fish = dict.fromkeys(f.id for _, _, f in portions.of_bag(bag.id))
-    return [s for fish_id in fish for s in seen_on(ctx, fish_id)]
+    return [seen for fish_id in fish_ids for seen in seen_on(ctx, fish_id)]
 
 
 def bag_meant_for(ctx: AppContext, bag: Bag) -> str:
@@ -167,7 +160,8 @@ def bag_meant_for(ctx: AppContext, bag: Bag) -> str:
     if not meant_for(ctx, bag.purpose):
         return ""
     with ctx.store.reading():
-        return meant_for(ctx, still_for(ctx, bag.purpose, _seen_in(ctx, bag)))
+        inside = dict.fromkeys(fish.id for _, _, fish in portions.of_bag(bag.id))
+        return meant_for(ctx, still_for(ctx, bag.purpose, _seen_in(ctx, inside)))
 
 
 def label_pdf(ctx: AppContext, bag_id: str, system: System = "metric") -> bytes:

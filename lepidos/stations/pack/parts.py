@@ -7,13 +7,12 @@ from datetime import date
 from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.fish.anatomy import FilletProfile, Polygon, zone_extent
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY, FilletProfile, Polygon, zone_extent
 from lepidos.core.limits import MAX_FISH_M
 from lepidos.core.pack.bag_plan import Part
 from lepidos.core.pack.bag_sizes import Shape
 from lepidos.core.pack.outlines import portion_outline
 from lepidos.core.pack.portions import (
-    MUSCLE_DENSITY,
     Portion,
     PortionPlan,
     servings_of,

@@ -9,6 +9,7 @@ from lepidos.core.schedule.cutting_time import Pace
 from lepidos.core.schedule.deadline import Deadline, deadline
 from lepidos.core.schedule.model import Cutter, Job, Order, Turn
 from lepidos.core.schedule.scheduler import Bench
+from lepidos.core.units import DAY_S
 from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import facts_at_table, facts_by_fish
 from lepidos.stations.base.pressing import waiting
@@ -146,7 +147,7 @@ class _Table:
         in_hand: Mapping[str, str],
     ) -> Place:
         why = whys[turn.key]
-        far = why.why == "rest" and why.seconds > 24 * 3600
+        far = why.why == "rest" and why.seconds > DAY_S
         return Place(
             fish_id=turn.key,
             board_id=board.id,
@@ -171,7 +172,7 @@ class _Table:
         began = self._began(fish.id)
         passed_s = (self.now - began.at).total_seconds() if began else 0.0
         seconds = tuple(
-            min(86_400.0, max(MIN_S, prior * self.pace.factor(b.name, species.key) - passed_s))
+            min(DAY_S, max(MIN_S, prior * self.pace.factor(b.name, species.key) - passed_s))
             for b in self.boards
         )
         # a step of minutes keeps the order in force when only the clock moved

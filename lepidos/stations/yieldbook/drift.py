@@ -7,11 +7,10 @@ from datetime import datetime
 
 from lepidos.core.errors import OutOfRange, Refused
 from lepidos.core.pack.labels import one_line
-from lepidos.core.units import format_percent
+from lepidos.core.units import HOUR_S, format_percent
 from lepidos.core.yields.before_after import Gain, gained
 from lepidos.core.yields.drift import Point, low_since, moving_average, run_length, standardised
 from lepidos.core.yields.with_size import goes_with
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.table.forecasts import came_out, finished_mark
 from lepidos.stations.yieldbook.pace_drift import PaceDrift, pace_drift
@@ -128,7 +127,7 @@ def _work_out(ctx: AppContext) -> Drift:
         trip, air_c = days.get(row.fish_id, ("", None))
         name = row.cutter or "no board"
         start = first.setdefault((trip, name), row.at)
-        hour = (row.at - start).total_seconds() / 3600
+        hour = (row.at - start).total_seconds() / HOUR_S
         by_cutter.setdefault(name, []).append(_Row(off, kg, row.kg, row.at, hour, air_c))
     sharp, pace = blades.every(), pace_drift(LOOKED_AT)
     found = [
@@ -188,10 +187,7 @@ def _of(
     )
 
 
-def _undo_sharpening(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_sharpening(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = blades.get(row_id)
     entries.undo(ctx.ids, "sharpening", row_id, at)
     return f"{row.cutter}'s blade was not sharpened after all"
-
-
-undo.teach("sharpening", _undo_sharpening)

@@ -10,7 +10,6 @@ from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.knife_gap import ZoneGap, zone_area, zone_gaps
 from lepidos.guide.knife_zones import KnifeZone, knife_zones
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.store import entries, fishes, scrapings
 from lepidos.store.scrapings import ScrapedRow
@@ -133,10 +132,7 @@ def _area(ctx: AppContext, row: ScrapedRow, zone: KnifeZone) -> float:
     return zone_area(ctx.guide.body_of(species), zone.outline, total)
 
 
-def _undo_scraping(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_scraping(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = scrapings.get(row_id)
     entries.undo(ctx.ids, "scraping", row_id, at)
     return f"{fishes.get(row.fish_id).code}: nothing scraped there after all"
-
-
-undo.teach("scraping", _undo_scraping)

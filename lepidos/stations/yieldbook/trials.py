@@ -19,7 +19,6 @@ from lepidos.core.yields.trial import (
     fish_to_settle,
     paired,
 )
-from lepidos.stations.base import undo
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import round_weight
 from lepidos.stations.base.trials import counting, fillets
@@ -155,10 +154,7 @@ def _usual_sd(ctx: AppContext) -> float:
     return max(MIN_SD, math.sqrt(math.fsum(d * d for d in found) / len(found)))
 
 
-def _undo_trial(ctx: AppContext, row_id: str, at: datetime) -> str:
+def undo_trial(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = trials.get(row_id)
     entries.undo(ctx.ids, "trial", row_id, at)
     return f"The trial of {row.way_x} and {row.way_y} is off"
-
-
-undo.teach("trial", _undo_trial)

@@ -7,7 +7,7 @@ from pydantic import Field, FiniteFloat
 
 from lepidos.core.errors import Refused
 from lepidos.devices.stand_ins import simulated_scale
-from lepidos.stations.base import undo
+from lepidos.stations.undo import undo
 from lepidos.web.api.shapes import DoneOut, In, Key, Out, Text, done_out
 from lepidos.web.health.health import health
 from lepidos.web.shell.access import role_of

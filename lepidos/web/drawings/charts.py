@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import timedelta
 from zoneinfo import ZoneInfo
 
-from lepidos.core.units import System, from_c
+from lepidos.core.units import HOUR_S, System, from_c
 from lepidos.core.yields.drift import Point
 from lepidos.stations.cold.cold import Cold
 from lepidos.stations.freezer.place_view import DayLine, FreezesHere
@@ -51,7 +51,7 @@ def cold_chart(cold: Cold, system: System) -> ColdChart:
         tuple((at(k * step, 0)[0], f"{k * step:g}") for k in range(int(last / step) + 1)),
         tuple((at(0, d)[1], str(text)) for d, text in zip(degrees, shown, strict=True)),
         "°F" if system == "imperial" else "°C",
-        tuple((*at(r.seconds / 3600, r.celsius), r in cold.doubtful) for r in cold.readings),
+        tuple((*at(r.seconds / HOUR_S, r.celsius), r in cold.doubtful) for r in cold.readings),
     )
 
 

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, RedirectResponse, Response
 
 from lepidos.core.errors import Refused, Unknown
+from lepidos.core.freezer.keeping_time import USUAL_C
 from lepidos.core.pack.labels import read_code
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.freezer import find, freezer, moves, places
@@ -137,6 +138,7 @@ def show_bag(request: Request, code: str) -> Response:
         found=found,
         bag_meant=bag_meant_for(ctx, found.row.bag),
         guide=usual_freezing(),
+        usual_c=USUAL_C,
         reasons=moves.REASONS,
         printed=request.query_params.get("printed") == "1",
     )

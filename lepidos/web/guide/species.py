@@ -12,6 +12,7 @@ from lepidos.core.cutting.differences import Difference
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.fish.bodyplan import BodyPlan
 from lepidos.core.fish.species import Species
+from lepidos.core.freezer.keeping_time import USUAL_C
 from lepidos.core.units import System, format_length, format_mass, parse_length_m, parse_mass_kg
 from lepidos.guide.library import Guide
 from lepidos.stations.guide.planner import STATES, AskPlan, Planned, plan_fish
@@ -54,6 +55,7 @@ def show_species(request: Request, key: str) -> Response:
         plan=plan,
         ask=ask,
         planned=planned,
+        usual_c=USUAL_C,
         query=request.query_params,
         usual=format_length(one.longest_cm / 200, system, 0),
         size=size_of(planned.fish.round_kg, one),

@@ -4,7 +4,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from lepidos.core.errors import OutOfRange
-from lepidos.core.pack.portions import MAX_PORTIONS
+from lepidos.core.pack.portions import MAX_PORTIONS, TAIL_BELOW
 from lepidos.core.units import format_length
 from lepidos.exchange.rulerpdf import ruler_pdf
 from lepidos.stations.pack import by_hand, marking, pack, parts, portioning
@@ -45,6 +45,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         drawing=fillet.fillet(view, system),
         servings=servings_of(system),
         part_key=parts.part_key,
+        thin_below=TAIL_BELOW,
     )
 
 

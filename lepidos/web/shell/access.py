@@ -22,9 +22,9 @@ from starlette.routing import compile_path
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from lepidos.stations.base import acting
-from lepidos.stations.base.undo import UndoRow, done_by
 from lepidos.stations.boat.devices import who_holds
 from lepidos.stations.pack import party_wishes
+from lepidos.stations.undo.undo import UndoRow, done_by
 from lepidos.store.file_problems import FileProblem
 from lepidos.store.records import Device
 from lepidos.web.shell.rates import OPEN_STREAMS, Rates

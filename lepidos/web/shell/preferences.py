@@ -9,17 +9,17 @@ from fastapi.responses import RedirectResponse, Response
 from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import Unknown
 from lepidos.core.fish.species import LengthType
-from lepidos.core.units import LB_KG, System, format_mass, format_range, parse_length_m
+from lepidos.core.units import DAY_S, LB_KG, System, format_mass, format_range, parse_length_m
 from lepidos.stations.base.context import AppContext, what_was_done
-from lepidos.stations.base.undo import UndoRow, undo_row
 from lepidos.stations.table.fish_view import scale_display
+from lepidos.stations.undo.undo import UndoRow, undo_row
 from lepidos.web.shell.access import may_undo, role_of
 from lepidos.web.shell.forms import Form, system_of
 from lepidos.web.shell.render import after, context_of, told
 
 router = APIRouter(include_in_schema=False)
 
-YEAR_S = 365 * 24 * 3600
+YEAR_S = 365 * DAY_S
 
 
 @router.post("/undo")

@@ -21,10 +21,10 @@ from lepidos.core.units import (
     format_percent,
 )
 from lepidos.stations.base.context import AppContext, Receipt, just_done
-from lepidos.stations.base.undo import can_undo
 from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
+from lepidos.stations.undo.undo import can_undo
 from lepidos.store.file_problems import FileProblem
 from lepidos.web.shell import values
 from lepidos.web.shell.forms import FormData, system_of

@@ -8,6 +8,7 @@ from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import FindingKind
 from lepidos.core.schedule.boards import MAX_FISH
+from lepidos.core.yields.partial_pooling import HELD
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import by_eye, fish_view, load, steps, weighing
 from lepidos.web.drawings import cuts, strip
@@ -41,6 +42,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         table=view,
         side=side,
         body_plan=plan,
+        held=HELD,
         drawing=cuts.bench(ctx.guide, view, system, side),
         strip=strip.strip(ctx.guide, view, system),
         pieces=ctx.guide.pieces,

@@ -5,6 +5,10 @@ from datetime import timedelta
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from lepidos.core.catch.handling import RESTED_S
+from lepidos.core.schedule.deadline import UNBLED_S
+from lepidos.core.schedule.scheduler import MAX_EXACT
+from lepidos.core.units import DAY_S, HOUR_S
 from lepidos.stations.base.fish import find_fish
 from lepidos.stations.schedule import boards, scales
 from lepidos.stations.table import queue
@@ -41,6 +45,10 @@ def show_bench(request: Request, trip_id: str) -> Response:
         askable=[p for p in ctx.guide.pieces.values() if p.wished_for],
         scale_names=tuple(ctx.scales.named),
         scale_at=scales.scales_of(ctx, [b.id for b in view.order.boards]),
+        guide=ctx.guide.bench,
+        unbled_h=UNBLED_S // HOUR_S,
+        rested_days=RESTED_S // DAY_S,
+        most_exact=MAX_EXACT,
         room=boards.MAX_BOARDS - len(view.order.boards),
     )
 

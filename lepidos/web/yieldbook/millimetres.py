@@ -3,6 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY
 from lepidos.stations.yieldbook import millimetres
 from lepidos.web.drawings.gaps import gaps
 from lepidos.web.shell.current import current_view
@@ -23,6 +24,7 @@ def show_millimetres(request: Request) -> Response:
         current_view(request),
         here="yieldbook",
         found=found,
+        density=MUSCLE_DENSITY,
         draw=lambda cutter: (
             gaps(ctx.guide, found.drawn_on, found, cutter) if found.drawn_on else None
         ),

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from lepidos.stations.base import undo
+from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import trials
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import Form

@@ -1,0 +1,35 @@
+"""What was done on deck, undone."""
+
+from datetime import datetime
+
+from lepidos.core.errors import Conflict
+from lepidos.stations.base.context import AppContext
+from lepidos.store import entries, fish_now, fishes, looks, trips
+
+
+def undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
+    fish = fishes.get(fish_id)
+    if fishes.weighings_of(fish_id):
+        raise Conflict(f"{fish.code} has pieces weighed; undo those first")
+    entries.undo(ctx.ids, "fish", fish_id, at)
+    fish_now.refresh(fish_id, ctx.is_fillet)
+    return f"{fish.code}: landing undone"
+
+
+def undo_reading(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = looks.reading(row_id)
+    entries.undo(ctx.ids, "reading", row_id, at)
+    return f"{fishes.get(row.fish_id).code}: reading undone"
+
+
+def undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
+    row = looks.look(row_id)
+    for mark in looks.same_look(row):
+        entries.undo(ctx.ids, "look", mark.id, at)
+    return f"{fishes.get(row.fish_id).code}: look undone"
+
+
+def undo_ice(ctx: AppContext, row_id: str, at: datetime) -> str:
+    trips.ice_note(row_id)
+    entries.undo(ctx.ids, "ice", row_id, at)
+    return "The note of ice is undone"

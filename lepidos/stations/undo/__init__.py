@@ -1,0 +1,1 @@
+"""Undo, of all stations."""
