@@ -9,7 +9,7 @@ from platformdirs import user_data_path
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from lepidos.devices.scales import said_scales
+from lepidos.devices.scales import named_lines
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
@@ -61,6 +61,11 @@ class Settings(BaseSettings):
         description="Folder that freezers' loggers write their files into, each by the name of its "
         "place; empty: logs in the data folder",
     )
+    logger: str = Field(
+        "",
+        description="Freezer loggers on a line, each by the name of its place: "
+        "chest=/dev/ttyUSB1, drawer=socket://host:port; their readings go into that folder",
+    )
     share: bool = Field(
         False,
         description="Let phones and tablets in over TLS on every network of this machine; the same "
@@ -94,7 +99,15 @@ class Settings(BaseSettings):
     @field_validator("scale")
     @classmethod
     def _known_scales(cls, value: str) -> str:
-        said_scales(value)
+        named_lines(value)
+        return value
+
+    @field_validator("logger")
+    @classmethod
+    def _known_loggers(cls, value: str) -> str:
+        if any("=" not in part for part in value.split(",") if part.strip()):
+            raise ValueError("say the place of each logger, as in chest=/dev/ttyUSB1")
+        named_lines(value)
         return value
 
     @field_validator("printer")

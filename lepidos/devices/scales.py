@@ -15,12 +15,12 @@ _NAMED = re.compile(r"\s*([^=:/]{1,40}?)\s*=\s*(\S+)\s*")
 _OWN = re.compile(r"own-[0-9a-f]{8,32}")
 
 
-def said_scales(text: str) -> dict[str, str]:
-    """The scales of a setting, by name: "Ines=/dev/ttyUSB0, Tobias=socket://10.0.0.4:7878".
+def named_lines(text: str) -> dict[str, str]:
+    """The lines of a setting, by name: "Ines=/dev/ttyUSB0, Tobias=socket://10.0.0.4:7878".
 
-    One without a name is called Scale, Scale 2 and so on. Raises ValueError for a name twice.
+    One without a name is a scale called Scale, Scale 2 and so on. Raises ValueError for one twice.
 
-    >>> said_scales("/dev/ttyUSB0")
+    >>> named_lines("/dev/ttyUSB0")
     {'Scale': '/dev/ttyUSB0'}
     """
     found: dict[str, str] = {}
@@ -28,7 +28,7 @@ def said_scales(text: str) -> dict[str, str]:
         named = _NAMED.fullmatch(part)
         name = named[1] if named else "Scale" if number == 1 else f"Scale {number}"
         if name in found:
-            raise ValueError(f"two scales are called {name}")
+            raise ValueError(f"two are called {name}")
         found[name] = named[2] if named else part
     return found
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from lepidos.devices.indicator import DeviceError, ScaleLoaded, ScaleOffline
 from lepidos.devices.pushed_scale import PushedScale
 from lepidos.devices.scale import Scale, SimulatedScale
-from lepidos.devices.scales import FORGET_AFTER_S, MAX_PUSHED, Scales, said_scales
+from lepidos.devices.scales import FORGET_AFTER_S, MAX_PUSHED, Scales, named_lines
 from tests.devices.test_devices import ScaleContract
 
 OWN = "own-0123456789abcdef"
@@ -64,14 +64,14 @@ class PushedScaleTest(ScaleContract, unittest.TestCase):
 
 class SaidTest(unittest.TestCase):
     def test_by_name_and_without(self) -> None:
-        self.assertEqual(said_scales(""), {})
-        self.assertEqual(said_scales("socket://10.0.0.4:7878"), {"Scale": "socket://10.0.0.4:7878"})
+        self.assertEqual(named_lines(""), {})
+        self.assertEqual(named_lines("socket://10.0.0.4:7878"), {"Scale": "socket://10.0.0.4:7878"})
         self.assertEqual(
-            said_scales("Ines=/dev/ttyUSB0, Tobias Wren = socket://10.0.0.4:7878/logging=debug,/dev/x"),
+            named_lines("Ines=/dev/ttyUSB0, Tobias Wren = socket://10.0.0.4:7878/logging=debug,/dev/x"),
             {"Ines": "/dev/ttyUSB0", "Tobias Wren": "socket://10.0.0.4:7878/logging=debug", "Scale 3": "/dev/x"},
         )  # fmt: skip
-        with self.assertRaisesRegex(ValueError, "two scales are called Ines"):
-            said_scales("Ines=/dev/a,Ines=/dev/b")
+        with self.assertRaisesRegex(ValueError, "two are called Ines"):
+            named_lines("Ines=/dev/a,Ines=/dev/b")
 
 
 class ScalesTest(unittest.TestCase):

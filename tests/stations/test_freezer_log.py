@@ -224,6 +224,23 @@ class FolderTest(LogTest):
         self.logs.look(self.ctx)
         self.assertEqual(self.readings(), [60, 12])
 
+    def test_a_file_of_each_day_is_taken_in_by_halves_of_an_hour_and_none_is_lost(self) -> None:
+        day = NOON.replace(hour=0)
+        lines = rows((24 * 2, -20.0), start=day).splitlines(keepends=True)
+        names = [f"chest {day + timedelta(days=n):%Y-%m-%d}.csv" for n in (0, 1)]
+        for upto in range(2, len(lines) + 1, 3):  # looked at each quarter of an hour
+            head, first, second = lines[0], lines[1 : min(upto, 289)], lines[289:upto]
+            self.write(b"".join((head, *first)), names[0])
+            if second:
+                self.write(b"".join((head, *second)), names[1])
+            self.logs.look(self.ctx)
+        found = self.readings()
+        self.assertLess(len(found), 100)
+        self.assertGreater(sum(found), 2 * 288 - 6)  # the rest waits for its half hour
+        with mock.patch.object(log_folder, "OFTEN_S", 0):
+            self.logs.look(self.ctx)
+        self.assertEqual(sum(self.readings()), 2 * 288)
+
     def test_files_of_no_place_and_broken_ones_leave_nothing(self) -> None:
         self.write(rows((5, -20.0)), "shed.csv")
         self.write(rows((5, -20.0)), "chest.jpg")

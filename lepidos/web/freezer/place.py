@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import RedirectResponse, Response
 
 from lepidos.core.errors import BadInput, Refused
+from lepidos.devices.scales import named_lines
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.stations.freezer import holds, place_view, places, stocktake, temperature
 from lepidos.stations.freezer.temperature import OfferedLogs
@@ -42,6 +43,7 @@ def show_place(request: Request, place_id: str) -> Response:
         freeze_chart=freeze_chart,
         thicks=THICKS_MM,
         folder=request.app.state.log_folder,
+        lines=named_lines(request.app.state.settings.logger),
         utc=UTC_ZONE,
         guide=usual_freezing(),
         rules=raw_holds().rules,

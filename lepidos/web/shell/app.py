@@ -21,10 +21,11 @@ from starlette.routing import Route
 
 from lepidos import __version__
 from lepidos.devices.freezer_logger import SimulatedLogger
+from lepidos.devices.line_logger import LineLogger
 from lepidos.devices.line_scale import LineScale
 from lepidos.devices.printer import SimulatedPrinter
 from lepidos.devices.scale import SimulatedScale
-from lepidos.devices.scales import STAND_IN, Scales, said_scales
+from lepidos.devices.scales import STAND_IN, Scales, named_lines
 from lepidos.devices.spooler import Spooler
 from lepidos.guide.library import Guide, load_guide
 from lepidos.settings import Settings
@@ -100,7 +101,7 @@ def clock_of(settings: Settings) -> Callable[[], datetime]:
 
 
 def _scales(settings: Settings, rng: Random) -> Scales:
-    said = said_scales(settings.scale) or {"Scale": STAND_IN}
+    said = named_lines(settings.scale) or {"Scale": STAND_IN}
     return Scales(
         {
             name: SimulatedScale(time.monotonic, Random(rng.random()))  # noqa: S311 - noise
@@ -109,6 +110,21 @@ def _scales(settings: Settings, rng: Random) -> Scales:
             for name, url in said.items()
         }
     )
+
+
+def _loggers(settings: Settings, clock: Callable[[], datetime]) -> list[LineLogger]:
+    """The loggers on lines, listening; each writes into the folder that is looked through."""
+    found = [
+        LineLogger(url, _log_folder(settings), place, lambda: clock().timestamp())
+        for place, url in named_lines(settings.logger).items()
+    ]
+    for logger in found:
+        logger.start()
+    return found
+
+
+def _log_folder(settings: Settings) -> Path:
+    return settings.log_folder or settings.data_dir / "logs"
 
 
 def make_context(settings: Settings, make: bool = True, attach: bool = True) -> AppContext:
@@ -182,6 +198,7 @@ def make_app(settings: Settings) -> FastAPI:
             ctx.store.mark()
         except FileProblem as problem:  # a full disk: what is there can be read all the same
             log.warning("mark", problem=str(problem))
+        loggers = _loggers(settings, clock_of(settings))
         watching = threading.Event()
         watch = (app.state.log_folder, app.state.copies, ctx, watching)
         watcher = threading.Thread(target=_watch, args=watch, daemon=True)
@@ -198,6 +215,8 @@ def make_app(settings: Settings) -> FastAPI:
             yield
         finally:
             watching.set()
+            for logger in loggers:
+                logger.close()
             watcher.join(END_S)  # a copy that was begun is finished
             app.state.demo_door.close()
             ctx.labels.close()
@@ -223,7 +242,7 @@ def make_app(settings: Settings) -> FastAPI:
     app.state.codes = Codes()
     app.state.connections = Connections()
     app.state.copies = Copies(settings.data_file, settings.backup_folder)
-    app.state.log_folder = LogFolder(settings.log_folder or settings.data_dir / "logs")
+    app.state.log_folder = LogFolder(_log_folder(settings))
     app.state.demo_door = demo_door.DemoDoor(settings.host, settings.allowed_hosts)
     errors.install(app)
     for part in ROUTERS:
