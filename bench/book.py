@@ -26,7 +26,7 @@ from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.yieldbook import every_fish, season
-from lepidos.stations.yieldbook.book_figures import Asked
+from lepidos.stations.yieldbook.book_figures import BookSelection
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.web.shell.app import make_app, make_context
@@ -87,7 +87,7 @@ def pages(folder: Path) -> dict[str, object]:
 def figures(folder: Path) -> dict[str, object]:
     """The book's figures beside a plain recomputation from the file's rows: the worst difference."""
     ctx = make_context(Settings(data_dir=folder))
-    view = every_fish.view_fish(ctx, Asked(year=every_fish.ALL_YEARS))
+    view = every_fish.view_fish(ctx, BookSelection(year=every_fish.ALL_YEARS))
     year = season.view_season(ctx)
     ctx.store.close()
     file = sqlite3.connect(folder / "lepidos.sqlite")

@@ -15,7 +15,7 @@ import numpy as np
 
 from lepidos.core.fish.anatomy import FilletProfile, fillet_profile
 from lepidos.core.pack.bag_plan import BagOf, Part, plan_bags
-from lepidos.core.pack.bag_sizes import BagSize, Shape, Supply, take_from_stock
+from lepidos.core.pack.bag_sizes import BagSize, LaidShape, Supply, take_from_stock
 from lepidos.core.pack.even_split import even_split
 from lepidos.core.pack.fair_split import Bag, greedy
 from lepidos.core.pack.labels import label_content
@@ -45,14 +45,14 @@ def table(pieces: int, seed: int) -> list[Part]:
         kin = (f"party {n % 4}", rng.choice(KINDS))
         thick = rng.uniform(0.008, 0.035)
         if rng.random() < 0.4:
-            shape = Shape(rng.uniform(0.08, 0.14), rng.uniform(0.06, 0.12), thick)
+            shape = LaidShape(rng.uniform(0.08, 0.14), rng.uniform(0.06, 0.12), thick)
             many = rng.randint(1, 5)
             parts += [
                 Part(f"{n}:{k}", str(n), (*kin, "fillet"), 0.2, 1.0, shape) for k in range(many)
             ]
         else:
             kg = rng.uniform(0.01, 0.15)
-            shape = Shape(rng.uniform(0.04, 0.2), rng.uniform(0.03, 0.06), thick)
+            shape = LaidShape(rng.uniform(0.04, 0.2), rng.uniform(0.03, 0.06), thick)
             parts.append(
                 Part(f"{n}:0", str(n), (*kin, rng.choice(("cheek", "collar"))), kg, kg / 0.2, shape)
             )

@@ -152,7 +152,7 @@ def mass_balance(
         piece, _, side = name.partition(".")
         guide.piece(piece)
         try:
-            parts.append(balance.Part(Slot(piece, side), float(kg)))
+            parts.append(balance.BalancePart(Slot(piece, side), float(kg)))
         except ValueError as error:
             raise BadInput(f"“{text}” is not a part; write it as gut=0.35") from error
     found = balance.balance(round_kg, parts)

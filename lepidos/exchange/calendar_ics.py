@@ -8,7 +8,7 @@ from icalendar import Calendar, Event
 
 
 @dataclass(frozen=True)
-class Entry:
+class CalendarEntry:
     """Something on a day, or at a moment with its zone. `uid` stays the same from feed to feed."""
 
     uid: str
@@ -17,7 +17,7 @@ class Entry:
     text: str = ""
 
 
-def write_calendar(name: str, entries: Iterable[Entry], now: datetime) -> bytes:
+def write_calendar(name: str, entries: Iterable[CalendarEntry], now: datetime) -> bytes:
     """A calendar of entries, written at `now`."""
     calendar = Calendar()
     calendar.add("prodid", "-//Lepidos//Freezer//EN")

@@ -24,14 +24,14 @@ _STAMP = re.compile(
 
 
 @dataclass(frozen=True)
-class Taken:
+class TakenLog:
     """The readings of a file, and what was left out of it, in plain sentences."""
 
     log: Readings
     notes: tuple[str, ...]
 
 
-def read_log(text: str, layout: Layout, zone: ZoneInfo) -> Taken:
+def read_log(text: str, layout: Layout, zone: ZoneInfo) -> TakenLog:
     """The readings of a file that is written so; times without a zone are in `zone`.
 
     All of it or nothing. Raises BadInput with the line where it cannot be read, or where the
@@ -150,7 +150,7 @@ def _checked(
     stamps: "pd.Series[str]",
     first: int,
     notes: list[str],
-) -> Taken:
+) -> TakenLog:
     out = air.isna() | air.round(2).isin(SENSOR_OUT) & (air != 0)
     if n := int(out.sum()):
         notes.append(f"Left out, as a sensor's cable was out: {count(n, 'reading')}.")
@@ -172,4 +172,4 @@ def _checked(
     kept = air.groupby(seconds.to_numpy()).max()  # of two at the same time, the warmer
     if n := len(air) - len(kept):
         notes.append(f"{count(n, 'stamp')} more than once; the warmer reading holds.")
-    return Taken(readings(kept.index.to_numpy(), kept.to_numpy()), tuple(notes))
+    return TakenLog(readings(kept.index.to_numpy(), kept.to_numpy()), tuple(notes))

@@ -14,7 +14,7 @@ _LINE = 0.5  # height of a line [mm] for each point
 
 
 @dataclass(frozen=True)
-class Block:
+class ReceiptBlock:
     """A table with a heading: its columns' names, its rows, and each column's part of the width."""
 
     title: str
@@ -29,7 +29,7 @@ class ReceiptText:
 
     title: str
     line: str
-    blocks: tuple[Block, ...]
+    blocks: tuple[ReceiptBlock, ...]
     totals: tuple[str, ...]
     cautions: tuple[str, ...]
 
@@ -81,7 +81,7 @@ def _font(pdf: FPDF, text: str, font: str, style: str, size: float) -> str:
     return drawn
 
 
-def _table(pdf: FPDF, block: Block, size: float) -> None:
+def _table(pdf: FPDF, block: ReceiptBlock, size: float) -> None:
     pdf.ln(3)
     pdf.set_font("head", "", size + 5)
     pdf.cell(0, (size + 5) * _LINE, block.title, new_x="LMARGIN", new_y="NEXT")

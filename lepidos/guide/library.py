@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import Medium
-from lepidos.core.cold.freshness import Mark
+from lepidos.core.cold.freshness import DemeritMark
 from lepidos.core.cutting.checker import Checks
 from lepidos.core.cutting.hazards import Aid, Caution, FirstAid, never_used, own_caution
 from lepidos.core.cutting.methods import Methods
@@ -60,7 +60,7 @@ class Guide:
     tools: dict[str, Tool]
     sources: dict[str, Source]
     bench: BenchGuide
-    marks: dict[str, Mark]
+    marks: dict[str, DemeritMark]
     lookalikes: dict[str, LookAlike]
     bodies: dict[str, Body] = field(repr=False)
     findings: FindingKinds
@@ -222,7 +222,7 @@ def load_guide(folder: Path = FOLDER) -> Guide:
     if missing := {state.medium for state in STATES.values() if state.medium} - set(media):
         raise ValueError(f"cold.toml: no medium {sorted(missing)}")
     looks = read(folder / "inspection.toml")
-    marks = {one["key"]: made("inspection.toml", Mark, one) for one in looks["marks"]}
+    marks = {one["key"]: made("inspection.toml", DemeritMark, one) for one in looks["marks"]}
     lookalikes = lookalikes_in(folder, species)
     findings = made("findings.toml", FindingKinds, read(folder / "findings.toml"))
     uses = made("byproduct_uses.toml", ByproductUses, read(folder / "byproduct_uses.toml"))

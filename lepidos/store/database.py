@@ -142,7 +142,7 @@ class Store:
             return
         try:
             if mark := file_mark.renew(self._anchor, self.path):
-                self._file.marked(mark, file_mark.Place.of(self._anchor))
+                self._file.marked(mark, file_mark.FilePlace.of(self._anchor))
         except (sqlite3.Error, OSError) as error:
             raise told_by(self.path, error) or error from error
 

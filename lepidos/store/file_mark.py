@@ -20,17 +20,17 @@ _RUN = re.compile(r"([0-9a-f]{16})(?: (\d+))?")
 
 
 @dataclass(frozen=True, order=True)
-class Mark:
+class FileMark:
     """A start's own mark, and how often the log was folded since."""
 
     run: str
     folds: int
 
     @classmethod
-    def read(cls, text: str) -> "Mark | None":
+    def read(cls, text: str) -> "FileMark | None":
         """A mark as it is written; None of a copy's, and of what is no mark.
 
-        >>> Mark.read("00ff00ff00ff00ff 7").folds
+        >>> FileMark.read("00ff00ff00ff00ff 7").folds
         7
         """
         found = _RUN.fullmatch(text.strip())
@@ -41,14 +41,14 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Place:
+class FilePlace:
     """Where the mark stands in a data file: the first byte of its page, and the page's length."""
 
     at: int
     length: int
 
     @classmethod
-    def of(cls, file: sqlite3.Connection) -> "Place":
+    def of(cls, file: sqlite3.Connection) -> "FilePlace":
         """In an open file. Raises TypeError in one that has no room for a mark."""
         (length,) = file.execute("PRAGMA page_size").fetchone()
         query = "SELECT rootpage FROM sqlite_master WHERE name = 'file_mark'"
@@ -56,7 +56,7 @@ class Place:
         return cls((page - 1) * length, length)
 
 
-def on_page(page: bytes) -> Mark | None:
+def on_page(page: bytes) -> FileMark | None:
     """The mark on its page, whatever the rest of the file is like: a log is folded page by page.
 
     SQLite, "Database File Format", 1.6: a leaf of a table begins with 13, its first cell's place
@@ -66,7 +66,7 @@ def on_page(page: bytes) -> Mark | None:
         return None
     cell = page[int.from_bytes(page[8:10], "big") :][:64]
     found = re.search(rb"[0-9a-f]{16} \d+", cell)
-    return Mark.read(found[0].decode()) if found else None
+    return FileMark.read(found[0].decode()) if found else None
 
 
 def beside(path: Path) -> Path:
@@ -96,14 +96,14 @@ def alone(path: Path) -> str:
         return in_file(file)
 
 
-def renew(file: sqlite3.Connection, path: Path) -> Mark | None:
+def renew(file: sqlite3.Connection, path: Path) -> FileMark | None:
     """Mark a file as written by a new start; None when others keep its log from being folded.
 
     There is a mark beside a file only while the file alone has the same one. Raises OSError and
     sqlite3.Error, a full disk among them; then there is none beside it.
     """
     durable.remove(beside(path))
-    fresh = Mark(secrets.token_hex(8), 0)
+    fresh = FileMark(secrets.token_hex(8), 0)
     with file:
         put(file, str(fresh))
     busy, pages, folded = file.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
@@ -125,7 +125,7 @@ def check_log(path: Path) -> None:
         return
     noted = _noted(path)
     try:
-        found = Mark.read(alone(path))
+        found = FileMark.read(alone(path))
     except sqlite3.Error:
         return  # a log that was being folded back when the power went may leave it so
     if noted and found and noted.run == found.run:
@@ -136,10 +136,10 @@ def check_log(path: Path) -> None:
         raise StrayLog(path)
 
 
-def _noted(path: Path) -> Mark | None:
+def _noted(path: Path) -> FileMark | None:
     """What stands beside a file. An empty or a torn mark says nothing."""
     with suppress(OSError, UnicodeDecodeError):
-        return Mark.read(beside(path).read_text("ascii"))
+        return FileMark.read(beside(path).read_text("ascii"))
     return None
 
 

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from lepidos.store import file_mark
-from lepidos.store.file_mark import Mark, Place
+from lepidos.store.file_mark import FileMark, FilePlace
 from lepidos.store.file_problems import GoneFile
 
 # SQLite, "WAL-mode File Format": the index of the log says how many frames it has, under which
@@ -35,8 +35,8 @@ class OpenFile:
     def __init__(self, path: Path) -> None:
         self._path = path
         self._seen = _Stat(0, 0, 0, 0)
-        self._mark: Mark | None = None
-        self._place = Place(0, 0)
+        self._mark: FileMark | None = None
+        self._place = FilePlace(0, 0)
         self._itself = self._log = self._index = -1
         self._lock = threading.Lock()
 
@@ -48,7 +48,7 @@ class OpenFile:
         self._log = os.open(self._beside("-wal"), os.O_RDONLY)
         self._index = os.open(self._beside("-shm"), os.O_RDONLY)
 
-    def marked(self, mark: Mark, place: Place) -> None:
+    def marked(self, mark: FileMark, place: FilePlace) -> None:
         """From here on the file has this mark, and only SQLite writes to it."""
         self._mark, self._place, self._seen = mark, place, _stat(self._path)
 
@@ -78,9 +78,9 @@ class OpenFile:
         frames, folded = (int.from_bytes(index[at], sys.byteorder) for at in (_FRAMES, _FOLDED))
         return max(0, frames - folded)
 
-    def next_mark(self) -> Mark | None:
+    def next_mark(self) -> FileMark | None:
         """What to write into the file before its log is folded; None in one without a mark."""
-        return Mark(self._mark.run, self._mark.folds + 1) if self._mark else None
+        return FileMark(self._mark.run, self._mark.folds + 1) if self._mark else None
 
     def fold(self, file: sqlite3.Connection) -> None:
         """Fold the log into the file, as far as nobody reads it, and see how the file is then."""

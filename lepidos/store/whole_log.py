@@ -32,7 +32,7 @@ LogFile = sqlite3.Connection
 
 
 @dataclass(frozen=True)
-class Column:
+class TableColumn:
     """A column: what it holds, and whether it may hold nothing."""
 
     name: str
@@ -46,7 +46,7 @@ class TableShape:
 
     name: str
     about: str
-    columns: tuple[Column, ...]
+    columns: tuple[TableColumn, ...]
     key: str
     references: tuple[tuple[str, str], ...]
 
@@ -89,7 +89,7 @@ def _shape(file: sqlite3.Connection, name: str) -> TableShape:
         special: Kind | None = (
             "moment" if isinstance(field, Instant) else "day" if isinstance(field, Day) else None
         )
-        columns.append(Column(column, special or _KINDS[kind], not (not_null or key)))
+        columns.append(TableColumn(column, special or _KINDS[kind], not (not_null or key)))
     about = " ".join((getattr(model, "record", model).__doc__ or "").split()) if model else ""
     key = next(column for _, column, _, _, _, is_key in info if is_key)
     return TableShape(name, about, tuple(columns), key, tuple(sorted((r[3], r[2]) for r in refers)))

@@ -14,7 +14,7 @@ from lepidos.core.pack.bag_plan import BagOf, Part, plan_bags
 from lepidos.core.pack.bag_sizes import (
     HEAD_ROOM_M,
     BagSize,
-    Shape,
+    LaidShape,
     Supply,
     lay,
     take_from_stock,
@@ -23,7 +23,7 @@ from lepidos.core.pack.bag_sizes import (
 from lepidos.core.pack.outlines import portion_outline
 
 SIZES = [BagSize(0.15, 0.25), BagSize(0.20, 0.30), BagSize(0.25, 0.35), BagSize(0.28, 0.0)]
-SHAPES = st.builds(Shape, st.floats(0.01, 0.4), st.floats(0.01, 0.25), st.floats(0.004, 0.06))
+SHAPES = st.builds(LaidShape, st.floats(0.01, 0.4), st.floats(0.01, 0.25), st.floats(0.004, 0.06))
 PARTS = st.lists(
     st.tuples(
         st.sampled_from(["cod", "ling"]), st.sampled_from(["on", "off"]),
@@ -33,7 +33,7 @@ PARTS = st.lists(
 )  # fmt: skip
 
 
-def parts_of(drawn: list[tuple[str, str, int, float, Shape]], most: float = 2.0) -> list[Part]:
+def parts_of(drawn: list[tuple[str, str, int, float, LaidShape]], most: float = 2.0) -> list[Part]:
     """Pieces of one to five portions each; a single portion counts by its weight."""
     return [
         Part(f"{n}:{k}", str(n), (kind, skin), 0.2 * size, 1.0 if many > 1 else size, shape, most)
@@ -43,14 +43,14 @@ def parts_of(drawn: list[tuple[str, str, int, float, Shape]], most: float = 2.0)
 
 
 def plain(key: str, servings: float, thick_m: float = 0.02, **more: object) -> Part:
-    shape = Shape(0.05, 0.04, thick_m)
+    shape = LaidShape(0.05, 0.04, thick_m)
     return replace(Part(key, key, ("cod",), servings * 0.2, servings, shape), **more)
 
 
 class LayingTest(unittest.TestCase):
     @given(st.lists(SHAPES, min_size=1, max_size=8), st.sampled_from(SIZES))
     def test_pieces_lie_apart_inside_the_bag_and_below_its_head_room(
-        self, shapes: list[Shape], size: BagSize
+        self, shapes: list[LaidShape], size: BagSize
     ) -> None:
         laid = lay(shapes, size)
         if laid is None:
@@ -68,35 +68,35 @@ class LayingTest(unittest.TestCase):
 
     def test_the_thickness_takes_from_the_width(self) -> None:
         """A round bag of circumference 2 x width goes over the piece: flat width less thickness."""
-        wide = Shape(0.1, 0.1, 0.01)
+        wide = LaidShape(0.1, 0.1, 0.01)
         self.assertIsNotNone(lay([wide], BagSize(0.141, 0.3)))
         self.assertIsNone(lay([wide._replace(thick_m=0.03)], BagSize(0.141, 0.3)))
 
     def test_a_roll_is_cut_to_whole_centimetres_and_no_longer_than_it_must(self) -> None:
-        laid = lay([Shape(0.20, 0.1, 0.02)], BagSize(0.28, 0.0))
+        laid = lay([LaidShape(0.20, 0.1, 0.02)], BagSize(0.28, 0.0))
         needed = 0.20 + 0.015 + 0.02 + HEAD_ROOM_M
         self.assertAlmostEqual(laid.length_m, math.ceil(needed * 100) / 100)
 
     def test_the_smallest_bag_that_is_large_enough_comes_first(self) -> None:
-        ways = ways_to_lay([Shape(0.1, 0.08, 0.02)], SIZES)
+        ways = ways_to_lay([LaidShape(0.1, 0.08, 0.02)], SIZES)
         self.assertEqual([w.area_m2 for w in ways], sorted(w.area_m2 for w in ways))
         self.assertEqual(ways[0].size, SIZES[0])
 
     def test_a_piece_without_size_is_refused(self) -> None:
-        for shape in (Shape(0, 0.1, 0.01), Shape(0.1, 0, 0.01), Shape(0.1, 0.1, 0)):
+        for shape in (LaidShape(0, 0.1, 0.01), LaidShape(0.1, 0, 0.01), LaidShape(0.1, 0.1, 0)):
             with self.subTest(shape=shape), self.assertRaises(OutOfRange):
                 lay([shape], SIZES[0])
 
 
 class StockTest(unittest.TestCase):
-    ONE = (Shape(0.1, 0.08, 0.02),)
+    ONE = (LaidShape(0.1, 0.08, 0.02),)
 
     @given(
         st.lists(st.lists(SHAPES, min_size=1, max_size=3), max_size=12),
         st.lists(st.integers(0, 3), min_size=3, max_size=3), st.floats(0, 2),
     )  # fmt: skip
     def test_no_stock_goes_below_nothing_and_all_is_accounted_for(
-        self, bags: list[list[Shape]], held: list[int], roll_m: float
+        self, bags: list[list[LaidShape]], held: list[int], roll_m: float
     ) -> None:
         counted = [*map(float, held), roll_m]
         supplies = [Supply(size, left) for size, left in zip(SIZES, counted, strict=True)]
@@ -130,7 +130,7 @@ class PlanTest(unittest.TestCase):
     @settings(max_examples=150)
     @given(PARTS, st.integers(1, 4), st.booleans())
     def test_no_rule_is_broken(
-        self, drawn: list[tuple[str, str, int, float, Shape]], most: int, any_size: bool
+        self, drawn: list[tuple[str, str, int, float, LaidShape]], most: int, any_size: bool
     ) -> None:
         parts = parts_of(drawn, float(most))
         sizes = [] if any_size else SIZES
@@ -200,7 +200,7 @@ class PlanTest(unittest.TestCase):
         self.assertLessEqual(moved, {"0:0", "0:1", "0:2", "1:2", "2:2", "3:2"})
 
     def test_a_piece_larger_than_any_bag_has_one_of_its_own(self) -> None:
-        large = plain("p", 9.0, shape=Shape(1.5, 0.3, 0.06))
+        large = plain("p", 9.0, shape=LaidShape(1.5, 0.3, 0.06))
         plan = plan_bags([large, plain("q", 1.0)], SIZES)
         self.assertEqual(sorted(len(bag.parts) for bag in plan.bags), [1, 1])
 

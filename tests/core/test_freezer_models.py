@@ -21,7 +21,7 @@ from lepidos.core.freezer.heat_balance import (
 )
 from lepidos.core.freezer.keeping_time import MONTHS, Fat, days_left, pace
 from lepidos.core.freezer.thawing_time import thawing_hours
-from lepidos.core.freezer.use_next import Choice, meals_for, meals_left
+from lepidos.core.freezer.use_next import MealChoice, meals_for, meals_left
 
 DAY = date(2026, 7, 14)
 FATS = st.sampled_from(["lean", "medium", "fatty"])
@@ -203,8 +203,8 @@ class KeepingTest(unittest.TestCase):
         self.assertEqual(days_left(240, 300, -18, "lean"), 0)
 
 
-def bag(code: str, servings: int, days: int, kind: str = "pollack fillet") -> Choice:
-    return Choice(code, kind, servings, DAY + timedelta(days))
+def bag(code: str, servings: int, days: int, kind: str = "pollack fillet") -> MealChoice:
+    return MealChoice(code, kind, servings, DAY + timedelta(days))
 
 
 BAGS = st.lists(

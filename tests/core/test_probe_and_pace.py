@@ -20,7 +20,7 @@ from lepidos.core.cold.probe_update import (
 )
 from lepidos.core.cold.thermal_history import core_history
 from lepidos.core.errors import OutOfRange
-from lepidos.core.schedule.cutting_time import Cut, learn
+from lepidos.core.schedule.cutting_time import CutBefore, learn
 from lepidos.core.schedule.deadline import FAR_S, Ahead, deadline
 from lepidos.guide.library import load_guide
 
@@ -224,7 +224,7 @@ class PaceTest(unittest.TestCase):
         for _ in range(200):
             name, kind = rng.choice(list(who)), rng.choice(list(what))
             seconds = 400 * who[name] * what[kind] * np.exp(rng.gauss(0, 0.2))
-            cuts.append(Cut(name, kind, float(seconds), 400.0))
+            cuts.append(CutBefore(name, kind, float(seconds), 400.0))
         pace = learn(cuts)
         for name in who:
             for kind in what:
@@ -234,7 +234,7 @@ class PaceTest(unittest.TestCase):
         self.assertAlmostEqual(pace.factor("Piet", "ling"), np.exp(pace.common))
 
     def test_one_fish_moves_the_expectation_a_little_only(self) -> None:
-        pace = learn([Cut("Ines", "cod", 1200.0, 400.0)])
+        pace = learn([CutBefore("Ines", "cod", 1200.0, 400.0)])
         self.assertTrue(1.0 < pace.factor("Ines", "cod") < 3.0)
         # by the normal model: effect = ln 3 · (prior variance) / (prior variance + fish variance)
         variance = 0.35**2 + 0.25**2 + 0.25**2
@@ -244,7 +244,7 @@ class PaceTest(unittest.TestCase):
 
     def test_a_pause_is_no_fish(self) -> None:
         self.assertEqual(
-            learn([Cut("Ines", "cod", s, 400.0) for s in (0.0, 5.0, 9 * H)]).learned_from, 0
+            learn([CutBefore("Ines", "cod", s, 400.0) for s in (0.0, 5.0, 9 * H)]).learned_from, 0
         )
 
 

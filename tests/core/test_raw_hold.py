@@ -14,7 +14,7 @@ from scipy.optimize import brentq
 from lepidos.core.errors import BadInput, OutOfRange
 from lepidos.core.freezer.bag_cold import ColdRecord, Kind
 from lepidos.core.freezer.freezing_time import Block, fish_of_water, freezing_hours
-from lepidos.core.freezer.raw_hold import Route, Stay, Verdict, best, judge
+from lepidos.core.freezer.raw_hold import Route, StayInPlace, Verdict, best, judge
 from lepidos.core.freezer.temperature_log import Readings, by_minute, gaps, merged, readings
 
 H = 60  # minutes
@@ -39,15 +39,15 @@ def log(*stretches: tuple[float, float | None], step: int = 5) -> Readings:
     return readings(at, air)
 
 
-def stay(*stretches: tuple[float, float | None], kind: Kind = BAG, start: int = 0) -> Stay:
+def stay(*stretches: tuple[float, float | None], kind: Kind = BAG, start: int = 0) -> StayInPlace:
     record = ColdRecord(by_minute(log(*stretches)), kind)
-    return Stay(record, start, record.log.end)
+    return StayInPlace(record, start, record.log.end)
 
 
 class HistoriesTest(unittest.TestCase):
     """What each text says of a history."""
 
-    def of(self, routes: tuple[Route, ...], *stays: Stay) -> Verdict:
+    def of(self, routes: tuple[Route, ...], *stays: StayInPlace) -> Verdict:
         return best(routes, stays)
 
     def test_a_year_at_minus_18_never_counts_by_either_text(self) -> None:
@@ -96,15 +96,18 @@ class HistoriesTest(unittest.TestCase):
     def test_a_move_half_way_goes_on_and_a_day_outside_does_not(self) -> None:
         first = ColdRecord(by_minute(log((400, -24.0))), BAG)
         second = ColdRecord(by_minute(log((400, -28.0))), BAG)
-        moved = (Stay(first, 0, 100 * H), Stay(second, 100 * H, 200 * H, follows=True))
+        moved = (
+            StayInPlace(first, 0, 100 * H),
+            StayInPlace(second, 100 * H, 200 * H, follows=True),
+        )
         found = self.of(FDA, *moved)
         self.assertEqual((found.state, found.stopped), ("done", []))
-        out = (Stay(first, 0, 100 * H), Stay(second, 124 * H, 224 * H))
+        out = (StayInPlace(first, 0, 100 * H), StayInPlace(second, 124 * H, 224 * H))
         again = self.of(FDA, *out)
         self.assertEqual(again.state, "running")
         self.assertEqual([why for _, why in again.stopped], ["taken out"])
         warmer = ColdRecord(by_minute(log((400, -18.5))), BAG)
-        half = (Stay(first, 0, 100 * H), Stay(warmer, 100 * H, 300 * H, follows=True))
+        half = (StayInPlace(first, 0, 100 * H), StayInPlace(warmer, 100 * H, 300 * H, follows=True))
         self.assertEqual(self.of(FDA, *half).state, "warm")
 
     def test_the_routes_at_minus_35(self) -> None:
@@ -131,8 +134,8 @@ class HistoriesTest(unittest.TestCase):
         self.assertGreater((found.since or 0) / H, 80 + hours - 0.5)
 
     def test_without_a_log_nothing_is_said(self) -> None:
-        empty = Stay(ColdRecord(by_minute(readings([], [])), BAG), 0, 1000)
-        self.assertEqual(self.of(FDA, empty, Stay(None, 0, 100)).state, "no log")
+        empty = StayInPlace(ColdRecord(by_minute(readings([], [])), BAG), 0, 1000)
+        self.assertEqual(self.of(FDA, empty, StayInPlace(None, 0, 100)).state, "no log")
 
     def test_what_is_done_stays_done(self) -> None:
         found = self.of(EU, stay((60, -24.0), (5, 2.0)))

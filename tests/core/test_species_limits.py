@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from lepidos.core.fish.identification import LookAlike
 from lepidos.core.fish.species import (
-    Counted,
+    Counts,
     Fin,
     Known,
     Mark,
@@ -142,9 +142,9 @@ class CountedTest(unittest.TestCase):
             values = {"source": "memory", "head": 0.2, "depth": 0.2, "spines": {"dorsal": spines}}
             with self.subTest(spines=spines):
                 if fits:
-                    Counted.model_validate(values)
+                    Counts.model_validate(values)
                 else:
-                    self.assertRaises(ValidationError, Counted.model_validate, values)
+                    self.assertRaises(ValidationError, Counts.model_validate, values)
 
 
 if __name__ == "__main__":

@@ -13,7 +13,7 @@ from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.species import Fraction
 from lepidos.core.yields.balance import (
-    Part,
+    BalancePart,
     balance,
     expected_fillet,
     expected_fraction,
@@ -25,7 +25,7 @@ from lepidos.guide.library import load_guide
 GUIDE = load_guide()
 parts = st.lists(
     st.builds(
-        Part,
+        BalancePart,
         st.sampled_from(
             [Slot("fillet", "A"), Slot("fillet", "B"), Slot("gut", ""), Slot("frame", "")]
         ),
@@ -37,34 +37,36 @@ parts = st.lists(
 
 class BalanceTest(unittest.TestCase):
     @given(st.floats(0.05, 60), parts)
-    def test_parts_and_rest_are_the_fish(self, round_kg: float, weighed: list[Part]) -> None:
+    def test_parts_and_rest_are_the_fish(self, round_kg: float, weighed: list[BalancePart]) -> None:
         found = balance(round_kg, weighed)
         self.assertAlmostEqual(found.weighed_kg + found.rest_kg, round_kg, delta=1e-9)
         self.assertAlmostEqual(sum(p.kg for p in found.parts), found.weighed_kg, delta=1e-9)
 
     @given(st.floats(0.05, 60), parts, st.randoms())
     def test_the_order_of_weighing_does_not_matter(
-        self, kg: float, weighed: list[Part], rng
+        self, kg: float, weighed: list[BalancePart], rng
     ) -> None:
         shuffled = list(weighed)
         rng.shuffle(shuffled)
         self.assertEqual(balance(kg, weighed).weighed_kg, balance(kg, shuffled).weighed_kg)
 
     @given(st.floats(0.05, 60), parts)
-    def test_taking_a_part_back_restores_the_rest(self, kg: float, weighed: list[Part]) -> None:
+    def test_taking_a_part_back_restores_the_rest(
+        self, kg: float, weighed: list[BalancePart]
+    ) -> None:
         if not weighed:
             return
         before, after = balance(kg, weighed[:-1]), balance(kg, weighed)
         self.assertAlmostEqual(before.rest_kg - after.rest_kg, weighed[-1].kg, delta=1e-9)
 
     def test_an_estimated_fish_carries_its_interval_into_the_rest(self) -> None:
-        found = balance(2.9, [Part(Slot("gut", ""), 0.4)], (2.4, 3.5))
+        found = balance(2.9, [BalancePart(Slot("gut", ""), 0.4)], (2.4, 3.5))
         self.assertFalse(found.round_measured)
         self.assertAlmostEqual(found.rest_low_kg, 2.0)
         self.assertAlmostEqual(found.rest_high_kg, 3.1)
 
     def test_over_only_when_no_possible_fish_held_it(self) -> None:
-        heavy = [Part(Slot("fillet", "A"), 3.0)]
+        heavy = [BalancePart(Slot("fillet", "A"), 3.0)]
         self.assertTrue(balance(2.9, heavy).over)
         self.assertFalse(balance(2.9, heavy, (2.4, 3.5)).over)
         self.assertAlmostEqual(balance(2.9, heavy).rest_share, -0.1 / 2.9)
@@ -74,12 +76,14 @@ class BalanceTest(unittest.TestCase):
             with self.subTest(bad=bad), self.assertRaises(OutOfRange):
                 balance(bad, [])
         with self.assertRaises(OutOfRange):
-            balance(2, [Part(Slot("gut", ""), -0.1)])
+            balance(2, [BalancePart(Slot("gut", ""), -0.1)])
 
 
 class YieldTest(unittest.TestCase):
     def test_names_numerator_and_denominator(self) -> None:
-        weighed = balance(2.0, [Part(Slot("fillet", "A"), 0.45), Part(Slot("gut", ""), 0.3)])
+        weighed = balance(
+            2.0, [BalancePart(Slot("fillet", "A"), 0.45), BalancePart(Slot("gut", ""), 0.3)]
+        )
         figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertAlmostEqual(figure.fraction, 0.225)
@@ -87,14 +91,14 @@ class YieldTest(unittest.TestCase):
         self.assertEqual(figure.denominator, "round weight (measured)")
 
     def test_collars_and_cheeks_are_not_fillet_but_bellies_are(self) -> None:
-        some = [Part(Slot(p, "A"), 0.1) for p in ("belly", "collar", "cheek")]
+        some = [BalancePart(Slot(p, "A"), 0.1) for p in ("belly", "collar", "cheek")]
         figure = fillet_yield(balance(1.0, some), "off", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertAlmostEqual(figure.fraction, 0.1)
         self.assertEqual(figure.numerator, "fillets, skinless")
 
     def test_an_estimated_round_weight_is_named_as_such(self) -> None:
-        weighed = balance(2.0, [Part(Slot("fillet", "A"), 0.4)], (1.7, 2.4))
+        weighed = balance(2.0, [BalancePart(Slot("fillet", "A"), 0.4)], (1.7, 2.4))
         figure = fillet_yield(weighed, "on", GUIDE.pieces, GUIDE.methods)
         assert figure is not None
         self.assertFalse(figure.measured)

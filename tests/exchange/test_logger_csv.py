@@ -5,14 +5,14 @@ from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from lepidos.core.errors import BadInput
-from lepidos.exchange.logger_csv import Taken, read_log
+from lepidos.exchange.logger_csv import TakenLog, read_log
 from lepidos.exchange.logger_layout import confirmed, first_reading, layout_of
 from lepidos.exchange.text_files import text_of
 
 BERLIN, LONDON = ZoneInfo("Europe/Berlin"), ZoneInfo("Europe/London")
 
 
-def take(data: str | bytes, order: str = "", unit: str = "", zone: ZoneInfo = BERLIN) -> Taken:
+def take(data: str | bytes, order: str = "", unit: str = "", zone: ZoneInfo = BERLIN) -> TakenLog:
     """As somebody would confirm it: what the file tells, and else what is given."""
     text = text_of(data.encode() if isinstance(data, str) else data)
     layout = layout_of(text)

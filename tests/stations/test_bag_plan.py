@@ -8,7 +8,7 @@ from unittest import mock
 
 from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, OutOfRange, Refused, Unknown
-from lepidos.core.pack.bag_sizes import Shape
+from lepidos.core.pack.bag_sizes import LaidShape
 from lepidos.guide.label_words import label_languages
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import Receipt
@@ -107,7 +107,7 @@ class PlanTest(BagPlanTest):
         # a ling and a wolffish of about two kilograms; each gave a fillet of 0.45 kg
         for species, cm in (("ling", 71.0), ("atlantic_wolffish", 58.0)):
             self.cut(self.tolland, species, cm, fillet_A=0.45)
-        shapes: dict[str, list[Shape]] = {}
+        shapes: dict[str, list[LaidShape]] = {}
         for bag in self.plan().planned:
             for row in bag.rows:
                 shapes.setdefault(bag.species.key, []).append(row.part.shape)
@@ -333,7 +333,7 @@ class HandTest(BagPlanTest):
     def test_undo_of_what_was_said_for_packing_brings_back_what_held_before(self) -> None:
         self.cut(self.tolland, fillet_A=0.6)
         rule = by_hand.SetRule(self.trip, self.tolland, 0.1, 1)
-        wish = party_wishes.WishOfParty(self.trip, self.tolland, "no bones", ("cod",))
+        wish = party_wishes.WishOnLabels(self.trip, self.tolland, "no bones", ("cod",))
         count = by_hand.CountSupply(0.2, 0.3, 5)
         share = sharing.ShareOut(self.trip, "equal")
 
@@ -676,7 +676,7 @@ class MarkingTest(BagPlanTest):
 
 class PartyWishTest(BagPlanTest):
     def wish(self, party: str, note: str = "", *without: str) -> None:
-        order = party_wishes.WishOfParty(self.trip, party, note, without)
+        order = party_wishes.WishOnLabels(self.trip, party, note, without)
         party_wishes.wish_of_party(self.ctx, self.key(), order)
 
     def test_a_note_stands_on_a_partys_labels_and_no_others(self) -> None:
@@ -695,7 +695,7 @@ class PartyWishTest(BagPlanTest):
         self.cut(self.tolland, fillet_A=0.5)
 
         def wish(guest: str, note: str, *without: str) -> None:
-            order = party_wishes.WishOfParty(self.trip, self.tolland, note, without, guest)
+            order = party_wishes.WishOnLabels(self.trip, self.tolland, note, without, guest)
             party_wishes.wish_of_party(self.ctx, self.key(), order)
 
         wish("Ada", "boneless")

@@ -19,7 +19,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import steps
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import book_file, every_fish
-from lepidos.stations.yieldbook.book_figures import Asked, share_of
+from lepidos.stations.yieldbook.book_figures import BookSelection, share_of
 from lepidos.store import fishes, migrate
 from lepidos.web.drawings import book_charts
 from tests.app import AppTest
@@ -51,7 +51,7 @@ class EveryFishTest(AppTest):
         return fish
 
     def view(self, **asked: object) -> every_fish.EveryFish:
-        return every_fish.view_fish(self.ctx, Asked(**{"year": ALL, **asked}))
+        return every_fish.view_fish(self.ctx, BookSelection(**{"year": ALL, **asked}))
 
     def test_a_yield_is_what_pandas_makes_of_the_file(self) -> None:
         file = sqlite3.connect(self.ctx.store.path)

@@ -9,7 +9,7 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.base.context import Receipt
 from lepidos.stations.deck import handling
 from lepidos.stations.freezer import calendar, find, freezer, meals, moves, places, stocktake
-from lepidos.stations.freezer.meals import Asked, PlanMeal
+from lepidos.stations.freezer.meals import MealAsked, PlanMeal
 from lepidos.stations.freezer.stocktake import Counted, CountPlace
 from lepidos.stations.pack import label, paper
 from lepidos.stations.undo import undo
@@ -114,7 +114,7 @@ class FindTest(FreezerUse):
 
 class MealTest(FreezerUse):
     def suggest(self, people: int = 2, **more: object) -> list[meals.Suggestion]:
-        return meals.suggest(self.ctx, Asked(people, more.pop("on", FRIDAY), **more), ZONE)
+        return meals.suggest(self.ctx, MealAsked(people, more.pop("on", FRIDAY), **more), ZONE)
 
     def plan(self, codes: str, **more: object) -> Receipt:
         values = {
@@ -186,10 +186,10 @@ class MealTest(FreezerUse):
             with self.subTest(more=more), self.assertRaises(Refused):
                 self.plan(code, **more)
         for asked in (
-            Asked(0, FRIDAY),
-            Asked(2, FRIDAY, thaw="sun"),
-            Asked(2, date(1, 1, 1)),
-            Asked(2, date(9999, 12, 31)),
+            MealAsked(0, FRIDAY),
+            MealAsked(2, FRIDAY, thaw="sun"),
+            MealAsked(2, date(1, 1, 1)),
+            MealAsked(2, date(9999, 12, 31)),
         ):
             with self.assertRaises(Refused):
                 meals.suggest(self.ctx, asked, ZONE)
@@ -203,9 +203,9 @@ class MealTest(FreezerUse):
         with self.assertRaises(Refused):
             self.plan(code, on=today + timedelta(days=367))
         self.plan(code, on=today + timedelta(days=366))
-        meals.suggest(self.ctx, Asked(2, today + timedelta(days=366)), ZONE)
+        meals.suggest(self.ctx, MealAsked(2, today + timedelta(days=366)), ZONE)
         with self.assertRaises(Refused):
-            meals.suggest(self.ctx, Asked(2, today + timedelta(days=367)), ZONE)
+            meals.suggest(self.ctx, MealAsked(2, today + timedelta(days=367)), ZONE)
 
     def test_how_long_it_lasts(self) -> None:
         for _ in range(4):

@@ -21,7 +21,7 @@ from lepidos.stations.table import byproducts, cutters, findings, fish_view, loa
 from lepidos.stations.table.spots import Spot
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import every_fish
-from lepidos.stations.yieldbook.book_figures import Asked
+from lepidos.stations.yieldbook.book_figures import BookSelection
 from lepidos.stations.yieldbook.season import view_season
 from lepidos.stations.yieldbook.yieldbook import view_book
 from lepidos.store import fish_now, fishes, sessions
@@ -419,7 +419,7 @@ class ForecastTest(SessionTest):
         self.assertAlmostEqual(view_season(self.ctx).total.meat_kg, 1.24)
         with self.ctx.store.reading():
             self.assertEqual(stored.side_sums([fish], pieces), {})
-        figures = every_fish.view_fish(self.ctx, Asked())
+        figures = every_fish.view_fish(self.ctx, BookSelection())
         self.assertEqual([g.masses.keys() & {"skin_on", "skinless"} for g in figures.fish], [set()])
         self.assertTrue(all(w.rough for w in self.view(fish).weighings))
 

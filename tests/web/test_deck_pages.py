@@ -7,7 +7,7 @@ from typing import ClassVar
 from unittest.mock import patch
 
 from lepidos.stations.schedule import boards
-from lepidos.web.shell.progress import Progress
+from lepidos.web.shell.progress import WriteProgress
 from tests.web.client import HOST, WebTest
 
 
@@ -366,9 +366,9 @@ class ProgressTest(WebTest):
         rows = "".join(f"pollack,{40 + n / 10}\n" for n in range(60))
         fields = {"accept": "1", "text": f"species,length_cm\n{rows}", "key": "import-progress-01"}
         seen: list[tuple[int, int]] = []
-        told = Progress.teller
+        told = WriteProgress.teller
 
-        def watched(self: Progress, key: str) -> Callable[[int, int], None]:
+        def watched(self: WriteProgress, key: str) -> Callable[[int, int], None]:
             tell = told(self, key)
 
             def both(done: int, of: int) -> None:
@@ -377,7 +377,7 @@ class ProgressTest(WebTest):
 
             return both
 
-        with patch.object(Progress, "teller", watched):
+        with patch.object(WriteProgress, "teller", watched):
             self.client.post(f"{self.start_trip()}/import", data=fields)
         self.assertEqual(seen, [(25, 60), (50, 60), (60, 60)])
         said = self.client.get("/live/progress/import-progress-01").json()

@@ -146,6 +146,22 @@ class ApiTest(unittest.TestCase):
             {"weight_kg", "length_cm", "reach_cm", "colour"}, set(body["properties"])
         )
 
+    def test_where_nothing_has_to_be_said_no_body_is_needed(self) -> None:
+        @dataclass(frozen=True)
+        class Light:
+            trip_id: str
+            thing: Thing = field(metadata=FLAT)
+            note: str = "none"
+
+        app, got = FastAPI(), []
+
+        @app.post("/trips/{trip_id}")
+        def write(order: Annotated[Light, asked(Light, ("trip_id",))]) -> None:
+            got.append(order)
+
+        self.assertEqual(TestClient(app).post("/trips/T").status_code, 200)
+        self.assertEqual(got, [Light("T", Thing())])
+
 
 class DigestTest(unittest.TestCase):
     def test_a_field_that_had_no_usual_value_before_counts_as_it_did(self) -> None:

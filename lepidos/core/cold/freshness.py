@@ -28,7 +28,7 @@ class Grade(Known):
     sketch: tuple[Stroke, ...] = ()
 
 
-class Mark(Known):
+class DemeritMark(Known):
     """One thing to look at, from good to bad."""
 
     key: str
@@ -56,7 +56,7 @@ class Index:
         return self.points / self.most
 
 
-def quality_index(scores: Mapping[str, int], marks: Mapping[str, Mark]) -> Index | None:
+def quality_index(scores: Mapping[str, int], marks: Mapping[str, DemeritMark]) -> Index | None:
     """The sum of the marks that were looked at; None when none was.
 
     Raises: OutOfRange for points that a mark does not have.

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from lepidos.core.cutting.methods import Method, Methods, Taken
+from lepidos.core.cutting.methods import Method, Methods, TakenWay
 from lepidos.core.cutting.model import FishToCut
 from lepidos.core.cutting.plan import plan_cut
 from lepidos.core.fish.bodyplan import BodyPlan, Piece, Step
@@ -19,7 +19,7 @@ class Difference:
     """
 
     method: Method
-    taken: Taken
+    taken: TakenWay
     other: str
     added: tuple[str, ...]
     left_out: tuple[str, ...]

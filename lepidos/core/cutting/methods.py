@@ -103,7 +103,7 @@ class Methods(Sourced):
 
 
 @dataclass(frozen=True)
-class Taken:
+class TakenWay:
     """The way taken, and the rule that made it so."""
 
     option: str
@@ -120,7 +120,7 @@ def choose(
     facts: Collection[str] = (),
     also: Collection[str] = (),
     after: Collection[str] = (),
-) -> Taken:
+) -> TakenWay:
     """The way for this fish: the crew's own, else by purpose, size, body plan, trait, default.
 
     What a purpose forces goes before the crew's own, also one that only a piece is for (`also`);
@@ -132,32 +132,34 @@ def choose(
         raise BadInput(f"{method.key}: “{asked[:40]}” is not a way of this; use {known}")
     for one in (purpose, *also):
         if one in method.forced:
-            return Taken(method.forced[one], f"for this purpose ({one})")
-    found = Taken(asked, "your way") if asked else _usual(method, species, cm, kg, purpose, after)
+            return TakenWay(method.forced[one], f"for this purpose ({one})")
+    found = (
+        TakenWay(asked, "your way") if asked else _usual(method, species, cm, kg, purpose, after)
+    )
     fact = method.impossible.get(found.option)
     if fact in facts:
-        return Taken(method.other(found.option), f"it is {fact} already")
+        return TakenWay(method.other(found.option), f"it is {fact} already")
     if kg >= (most := method.too_large_from_kg.get(found.option, 1e9)):
-        return Taken(method.other(found.option), f"from {most:g} kg on")
+        return TakenWay(method.other(found.option), f"from {most:g} kg on")
     return found
 
 
 def _usual(
     method: Method, species: Species, cm: float, kg: float, purpose: str, after: Collection[str]
-) -> Taken:
+) -> TakenWay:
     if purpose in method.purposes:
-        return Taken(method.purposes[purpose], f"for this purpose ({purpose})")
+        return TakenWay(method.purposes[purpose], f"for this purpose ({purpose})")
     for way, option in method.follows.items():
         if way in after:
             question, _, other = way.partition(":")
-            return Taken(option, f"usual where the {question} is {other}")
+            return TakenWay(option, f"usual where the {question} is {other}")
     for rule in method.sizes:
         if cm < rule.below_cm and kg < rule.below_kg:
             size = f"{rule.below_cm:g} cm" if rule.below_cm < 1e9 else f"{rule.below_kg:g} kg"
-            return Taken(rule.option, f"below {size}")
+            return TakenWay(rule.option, f"below {size}")
     if species.body_plan in method.plans:
-        return Taken(method.plans[species.body_plan], "usual for its body plan")
+        return TakenWay(method.plans[species.body_plan], "usual for its body plan")
     for trait in species.traits:
         if trait in method.traits:
-            return Taken(method.traits[trait], f"usual for {trait.replace('_', ' ')}")
-    return Taken(method.default, f"the default ({method.why})")
+            return TakenWay(method.traits[trait], f"usual for {trait.replace('_', ' ')}")
+    return TakenWay(method.default, f"the default ({method.why})")

@@ -6,7 +6,7 @@ from collections.abc import Set as AbstractSet
 from dataclasses import dataclass, field
 from typing import Literal
 
-from lepidos.core.cutting.methods import Taken
+from lepidos.core.cutting.methods import TakenWay
 from lepidos.core.fish.bodyplan import PlannedPiece, Step
 
 Skin = Literal["on", "off"]
@@ -59,7 +59,7 @@ class CuttingPlan:
     pieces: tuple[PlannedPiece, ...]
     slots: tuple[Slot, ...]
     skin: Skin
-    taken: Mapping[str, Taken]
+    taken: Mapping[str, TakenWay]
     minutes_of: Mapping[str, float]
     fillet_factor: float
     purpose: str

@@ -5,7 +5,7 @@ from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from lepidos.core.cutting.methods import Method, Methods, Taken, choose
+from lepidos.core.cutting.methods import Method, Methods, TakenWay, choose
 from lepidos.core.cutting.model import GONE, CuttingPlan, FishToCut, Skin, Slot
 from lepidos.core.cutting.skin import skin_of, skins_of, which_pieces
 from lepidos.core.errors import BadInput
@@ -82,14 +82,14 @@ class _Case:
     def is_whole(self) -> bool:
         return self.methods.is_whole(self.fish.purpose, self.plan, self.fish.round_kg)
 
-    def taken(self) -> dict[str, Taken]:
+    def taken(self) -> dict[str, TakenWay]:
         """The way taken in each question that the plan asks. Raises BadInput."""
         fish, by_key = self.fish, self.methods.by_key()
         if unknown := set(fish.methods) - set(by_key):
             raise BadInput(f"There is no method “{sorted(unknown)[0][:40]}”")
         asked_about = asks_about(self.plan, self.methods)
 
-        def way(key: str, after: Collection[str] = ()) -> Taken:
+        def way(key: str, after: Collection[str] = ()) -> TakenWay:
             return choose(
                 by_key[key],
                 self.species,
@@ -113,7 +113,7 @@ class _Case:
         purpose = self.methods.purposes[self.fish.purpose]
         return skin_of(self.fish, self.species, self.plan, purpose, whole=self.is_whole)
 
-    def pieces(self, taken: Mapping[str, Taken]) -> tuple[PlannedPiece, ...]:
+    def pieces(self, taken: Mapping[str, TakenWay]) -> tuple[PlannedPiece, ...]:
         """The pieces worth taking at this size by these methods, none of a part the fish lacks."""
         gone = missing(self.fish.facts)
         return tuple(
@@ -122,7 +122,7 @@ class _Case:
             if p.piece not in gone and _sized(p, self.fish) and _taken_by(p, taken)
         )
 
-    def steps(self, taken: Mapping[str, Taken], skins: Collection[Skin]) -> tuple[Step, ...]:
+    def steps(self, taken: Mapping[str, TakenWay], skins: Collection[Skin]) -> tuple[Step, ...]:
         """The steps in their order, with the tools that the ways taken take up."""
         traits = {*self.species.traits, *self.species.cautions}
         whole = self.is_whole
@@ -149,7 +149,7 @@ class _Case:
         usual = _usual_minutes(kg, self.fish.length_m, self.species, self.plan, self.methods)
         return self.plan.pace.minutes(kg) / usual if usual else 1.0
 
-    def factor(self, taken: Mapping[str, Taken], skins: Collection[Skin]) -> float:
+    def factor(self, taken: Mapping[str, TakenWay], skins: Collection[Skin]) -> float:
         """What the ways taken change of the fillet, against the species' usual ways here."""
         usual = {
             key: choose(one, self.species, self.cm, self.fish.round_kg)
@@ -160,7 +160,7 @@ class _Case:
             return 1.0
         return self._effect(taken, skins) / self._effect(usual, skins)
 
-    def _effect(self, ways: Mapping[str, Taken], skins: Collection[Skin]) -> float:
+    def _effect(self, ways: Mapping[str, TakenWay], skins: Collection[Skin]) -> float:
         """What these ways leave of the fillet; by a way of no step and no piece nobody goes."""
         gone_by = {way for step in self.steps(ways, skins) for way in step.method}
         gone_by |= {way for piece in self.pieces(ways) for way in piece.method}
@@ -186,7 +186,7 @@ def _sized(row: Step | PlannedPiece, fish: FishToCut) -> bool:
     return row.from_kg <= fish.round_kg < row.below_kg and row.from_cm <= cm < row.below_cm
 
 
-def _taken_by(row: Step | PlannedPiece, taken: Mapping[str, Taken]) -> bool:
+def _taken_by(row: Step | PlannedPiece, taken: Mapping[str, TakenWay]) -> bool:
     """Whether every way that it belongs to is the one taken."""
     chosen = (way.partition(":") for way in row.method)
     return all(taken[key].option == option for key, _, option in chosen)
@@ -264,7 +264,7 @@ def asks_about(plan: BodyPlan, methods: Methods) -> frozenset[str]:
     return frozenset({*(way.partition(":")[0] for way in plan.ways), *changing})
 
 
-def _instead(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[str, str]:
+def _instead(methods: Mapping[str, Method], taken: Mapping[str, TakenWay]) -> dict[str, str]:
     """What the ways taken take up instead of a plan's tools."""
     found: dict[str, str] = {}
     for key, way in taken.items():
@@ -272,7 +272,7 @@ def _instead(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[
     return found
 
 
-def _at_steps(methods: Mapping[str, Method], taken: Mapping[str, Taken]) -> dict[str, str]:
+def _at_steps(methods: Mapping[str, Method], taken: Mapping[str, TakenWay]) -> dict[str, str]:
     """By step: the tool that the ways taken take up there."""
     found: dict[str, str] = {}
     for key, way in taken.items():

@@ -19,7 +19,7 @@ class Answer(Sourced):
     sketch: tuple[Stroke, ...] = ()
 
 
-class Question(Sourced):
+class TellQuestion(Sourced):
     """One thing to look at; answered or not, the key goes on. `dead`: what death changes of it."""
 
     key: str
@@ -49,7 +49,7 @@ class LookAlike(Sourced):
     summary: str
     after_death: str
     candidates: tuple[Candidate, ...] = Field(min_length=2)
-    questions: tuple[Question, ...] = Field(min_length=1)
+    questions: tuple[TellQuestion, ...] = Field(min_length=1)
 
     @model_validator(mode="after")
     def _hangs_together(self) -> "LookAlike":
@@ -73,8 +73,8 @@ class Standing:
     """
 
     left: tuple[Candidate, ...]
-    answered: tuple[tuple[Question, Answer], ...]
-    next: Question | None
+    answered: tuple[tuple[TellQuestion, Answer], ...]
+    next: TellQuestion | None
     clash: bool
 
 
@@ -83,7 +83,7 @@ def stand(key: LookAlike, answers: Sequence[str]) -> Standing:
 
     Raises: BadInput for an answer the key does not have.
     """
-    given: dict[str, tuple[Question, Answer]] = {}
+    given: dict[str, tuple[TellQuestion, Answer]] = {}
     for text in answers:
         question_key, _, answer_key = text.partition(".")
         question = next((q for q in key.questions if q.key == question_key), None)
@@ -104,6 +104,6 @@ def stand(key: LookAlike, answers: Sequence[str]) -> Standing:
     )
 
 
-def _splits(question: Question, left: set[str]) -> bool:
+def _splits(question: TellQuestion, left: set[str]) -> bool:
     """Whether some answer would leave fewer, but not none."""
     return any(0 < len(left & set(a.leaves)) < len(left) for a in question.answers)

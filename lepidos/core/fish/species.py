@@ -123,7 +123,7 @@ class Fin(Known):
         return self
 
 
-class Counted(Sourced):
+class Counts(Sourced):
     """What one measures and counts on a kind of fish: head and greatest depth in parts of total
     length, the spines of each fin by its name, and where those are that sting.
 
@@ -243,7 +243,7 @@ class Species(Known):
     climate: Literal["temperate", "tropical"] = "temperate"
     keeping: Keeping
     shape: Shape
-    counted: Counted | None = None
+    counted: Counts | None = None
     waters: tuple[str, ...] = ()
     nearest: str = ""
 

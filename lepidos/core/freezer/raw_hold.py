@@ -27,7 +27,7 @@ class Route:
 
 
 @dataclass(frozen=True)
-class Stay:
+class StayInPlace:
     """A bag in a place: minutes since 1970, from and until (the end of what is known).
 
     `follows`: it came straight from the place before.
@@ -64,7 +64,7 @@ class Verdict:
         return self.since + self.route.hours * MINUTES_PER_HOUR
 
 
-def judge(route: Route, stays: Sequence[Stay]) -> Verdict:
+def judge(route: Route, stays: Sequence[StayInPlace]) -> Verdict:
     """By one route, from where a bag has been, in order."""
     if not any(stay.record and stay.record.spans for stay in stays):
         return Verdict(route, "no log")
@@ -93,7 +93,7 @@ def judge(route: Route, stays: Sequence[Stay]) -> Verdict:
     return run.verdict(run.state if run.ever else "never")
 
 
-def best(routes: Sequence[Route], stays: Sequence[Stay]) -> Verdict:
+def best(routes: Sequence[Route], stays: Sequence[StayInPlace]) -> Verdict:
     """The route that is done first, else the one that will be, else what is in the way."""
     found = [judge(route, stays) for route in routes]
     done = [v for v in found if v.done is not None]

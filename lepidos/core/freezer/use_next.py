@@ -12,7 +12,7 @@ TENTHS = 10  # of a serving, which a bag is counted in
 
 
 @dataclass(frozen=True)
-class Choice:
+class MealChoice:
     """A bag that may be taken: `kind` is what makes it one dish with another.
 
     `servings` 0 to 1000; a bag that feeds nobody alone is a part of one.
@@ -34,7 +34,7 @@ class Meal:
     """Bags of one kind that feed so many: servings that are left over; short: too few."""
 
     kind: str
-    bags: tuple[Choice, ...]
+    bags: tuple[MealChoice, ...]
     over: float
     short: float
 
@@ -44,21 +44,21 @@ class Meal:
         return min(bag.best_by for bag in self.bags)
 
 
-def meals_for(people: int, bags: Sequence[Choice]) -> list[Meal]:
+def meals_for(people: int, bags: Sequence[MealChoice]) -> list[Meal]:
     """One meal of each kind: those that are enough first, then what is due first.
 
     Within a kind: the fewest servings left over; of those, what is due first. Of bags with the same
     servings an older one is never left behind for a newer. Raises OutOfRange: people 1 to 60.
     """
     require("people", people, 1, MAX_PEOPLE, "")
-    kinds: dict[str, list[Choice]] = {}
+    kinds: dict[str, list[MealChoice]] = {}
     for bag in sorted(bags, key=lambda b: (b.best_by, b.code)):
         kinds.setdefault(bag.kind, []).append(bag)
     found = [_meal(people, kind, rows) for kind, rows in kinds.items()]
     return sorted(found, key=lambda m: (m.short > 0, m.short, m.oldest, m.over, m.kind))
 
 
-def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
+def _meal(people: int, kind: str, rows: Sequence[MealChoice]) -> Meal:
     wanted, total = people * TENTHS, sum(bag.tenths for bag in rows)
     if total < wanted:
         return Meal(kind, tuple(rows), 0, (wanted - total) / TENTHS)
@@ -66,7 +66,7 @@ def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
     # an older equal one is always taken before a newer
     most = wanted + max(bag.tenths for bag in rows)
     rows = _oldest(wanted, rows)
-    reach: dict[int, tuple[tuple[int, ...], tuple[Choice, ...]]] = {0: ((), ())}
+    reach: dict[int, tuple[tuple[int, ...], tuple[MealChoice, ...]]] = {0: ((), ())}
     for bag in rows:
         for sum_, (days, taken) in sorted(reach.items(), reverse=True):
             to = sum_ + bag.tenths
@@ -80,7 +80,7 @@ def _meal(people: int, kind: str, rows: Sequence[Choice]) -> Meal:
     return Meal(kind, reach[enough][1], (enough - wanted) / TENTHS, 0)
 
 
-def _oldest(wanted: int, rows: Sequence[Choice]) -> list[Choice]:
+def _oldest(wanted: int, rows: Sequence[MealChoice]) -> list[MealChoice]:
     """Of bags with the same servings those that are due first, as many as a meal can take."""
     left = {bag.tenths: -(-wanted // bag.tenths) for bag in rows if bag.tenths}
     found = []

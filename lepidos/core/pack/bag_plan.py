@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 
 from lepidos.core.errors import require
-from lepidos.core.pack.bag_sizes import BagSize, Shape, ways_to_lay
+from lepidos.core.pack.bag_sizes import BagSize, LaidShape, ways_to_lay
 
 MAX_SERVINGS = 12.0
 _LITTLE = 1e-6  # servings are shares of weights: sums of them are not exact
@@ -32,7 +32,7 @@ class Part:
     kin: tuple[str, ...]
     kg: float
     servings: float
-    shape: Shape
+    shape: LaidShape
     most: float = 2.0
     pin: str = ""
 

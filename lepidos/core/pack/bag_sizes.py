@@ -17,7 +17,7 @@ MAX_FROM_ROLL_M = 0.9
 ROLL_STEP_M = 0.01  # a roll is cut to whole centimetres
 
 
-class Shape(NamedTuple):
+class LaidShape(NamedTuple):
     """A piece as it lies flat: length, width and greatest thickness [m], each above 0."""
 
     length_m: float
@@ -25,7 +25,7 @@ class Shape(NamedTuple):
     thick_m: float
 
 
-class Spot(NamedTuple):
+class BagSpot(NamedTuple):
     """Where a piece lies in its bag: its lower left corner from the bag's own, and its size [m].
 
     The bag's opening is at the top.
@@ -54,7 +54,7 @@ class Laid(NamedTuple):
 
     size: BagSize
     length_m: float
-    spots: tuple[Spot, ...]
+    spots: tuple[BagSpot, ...]
 
     @property
     def area_m2(self) -> float:
@@ -62,7 +62,7 @@ class Laid(NamedTuple):
         return self.size.width_m * self.length_m
 
 
-def lay(shapes: Sequence[Shape], size: BagSize) -> Laid | None:
+def lay(shapes: Sequence[LaidShape], size: BagSize) -> Laid | None:
     """Pieces flat and lengthwise in rows, longest first; None when they do not fit in one layer.
 
     A bag goes over the fish: as much of its width and length as the fish is thick is gone. Rows are
@@ -70,7 +70,7 @@ def lay(shapes: Sequence[Shape], size: BagSize) -> Laid | None:
 
     Raises: OutOfRange for a piece or a bag without size.
     Example:
-        >>> two = [Shape(0.12, 0.08, 0.02)] * 2
+        >>> two = [LaidShape(0.12, 0.08, 0.02)] * 2
         >>> laid = lay(two, BagSize(0.25, 0.30))
         >>> round(laid.length_m, 3), [round(s.x_m, 3) for s in laid.spots]
         (0.3, [0.04, 0.13])
@@ -94,19 +94,19 @@ def lay(shapes: Sequence[Shape], size: BagSize) -> Laid | None:
         return None
     whole_steps = math.ceil(round(needed / ROLL_STEP_M, 6)) * ROLL_STEP_M
     length = whole_steps if size.roll else size.length_m
-    spots: dict[int, Spot] = {}
+    spots: dict[int, BagSpot] = {}
     y = SIDE_M + thick / 2
     for row, row_m in zip(rows, lengths, strict=True):
         across = sum(shapes[i].width_m for i in row) + GAP_M * (len(row) - 1)
         x = (size.width_m - across) / 2
         for i in row:
-            spots[i] = Spot(x, y, shapes[i].width_m, shapes[i].length_m)
+            spots[i] = BagSpot(x, y, shapes[i].width_m, shapes[i].length_m)
             x += shapes[i].width_m + GAP_M
         y += row_m + GAP_M
     return Laid(size, length, tuple(spots[i] for i in range(len(shapes))))
 
 
-def _rows(shapes: Sequence[Shape], usable_m: float) -> list[list[int]]:
+def _rows(shapes: Sequence[LaidShape], usable_m: float) -> list[list[int]]:
     """Rows of pieces, longest first, each as full as those after it allow."""
     left = sorted(range(len(shapes)), key=lambda i: (-shapes[i].length_m, i))
     rows: list[list[int]] = []
@@ -121,13 +121,13 @@ def _rows(shapes: Sequence[Shape], usable_m: float) -> list[list[int]]:
     return rows
 
 
-def ways_to_lay(shapes: Sequence[Shape], sizes: Sequence[BagSize]) -> tuple[Laid, ...]:
+def ways_to_lay(shapes: Sequence[LaidShape], sizes: Sequence[BagSize]) -> tuple[Laid, ...]:
     """Every size that these pieces fit in: the smallest bag first, then rolls of that area."""
     return _ways(tuple(shapes), tuple(sizes))
 
 
 @lru_cache(maxsize=20_000)  # a plan tries the same pieces together again after every bag
-def _ways(shapes: tuple[Shape, ...], sizes: tuple[BagSize, ...]) -> tuple[Laid, ...]:
+def _ways(shapes: tuple[LaidShape, ...], sizes: tuple[BagSize, ...]) -> tuple[Laid, ...]:
     fitting = [laid for size in sizes if (laid := lay(shapes, size))]
     fitting.sort(key=lambda laid: (laid.area_m2, laid.size.roll, laid.size.width_m))
     return tuple(fitting)
@@ -142,7 +142,7 @@ class Supply:
 
 
 @dataclass(frozen=True)
-class Taken:
+class TakenBag:
     """Which bag each gets, what is left after them, and how much more would be needed of what.
 
     `laid` None: no size is large enough. `short` counts bags, or metres of a roll.
@@ -153,7 +153,7 @@ class Taken:
     short: dict[BagSize, float]
 
 
-def take_from_stock(bags: Sequence[Sequence[Shape]], supplies: Sequence[Supply]) -> Taken:
+def take_from_stock(bags: Sequence[Sequence[LaidShape]], supplies: Sequence[Supply]) -> TakenBag:
     """Give each bag the smallest size that it fits in and that is still there.
 
     Those with the fewest sizes to choose from are served first. What is not there is `short`, of
@@ -174,7 +174,7 @@ def take_from_stock(bags: Sequence[Sequence[Shape]], supplies: Sequence[Supply])
         elif found.size in left:
             left[found.size] -= _use(found)
         chosen[i] = found
-    return Taken(tuple(chosen), left, short)
+    return TakenBag(tuple(chosen), left, short)
 
 
 def _use(laid: Laid) -> float:

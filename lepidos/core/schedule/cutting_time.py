@@ -75,7 +75,7 @@ def worked_seconds(started_s: float, ended_s: float, marks: Sequence[tuple[float
 
 
 @dataclass(frozen=True)
-class Cut:
+class CutBefore:
     """A finished fish: whose board, which species, time taken and prior [s]."""
 
     cutter: str
@@ -99,7 +99,7 @@ class Pace:
         return math.exp(effect)
 
 
-def learn(cuts: Sequence[Cut]) -> Pace:
+def learn(cuts: Sequence[CutBefore]) -> Pace:
     """Learn from finished fish; those that took no time at all, or hours, are left out."""
     used = [c for c in cuts if SHORTEST_S <= c.seconds <= MAX_S and c.prior_s > 0]
     if not used:

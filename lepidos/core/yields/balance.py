@@ -21,7 +21,7 @@ CLOSED_WITHIN = 0.02
 
 
 @dataclass(frozen=True)
-class Part:
+class BalancePart:
     """One weighed part of a fish [kg]."""
 
     slot: Slot
@@ -37,7 +37,7 @@ class Balance:
 
     round_kg: float
     round_measured: bool
-    parts: tuple[Part, ...]
+    parts: tuple[BalancePart, ...]
     weighed_kg: float
     rest_kg: float
     rest_low_kg: float
@@ -56,7 +56,7 @@ class Balance:
 
 def balance(
     round_kg: float,
-    parts: Sequence[Part],
+    parts: Sequence[BalancePart],
     round_interval_kg: tuple[float, float] | None = None,
 ) -> Balance:
     """Mass balance of one fish.
@@ -68,7 +68,7 @@ def balance(
     Raises:
         OutOfRange: a mass cannot be.
     Example:
-        >>> balance(2.91, [Part(Slot("fillet", "A"), 0.58)]).rest_kg.__round__(2)
+        >>> balance(2.91, [BalancePart(Slot("fillet", "A"), 0.58)]).rest_kg.__round__(2)
         2.33
     """
     require_weight(round_kg)

@@ -10,7 +10,7 @@ from lepidos.store import bags, contradictions, entries, fishes
 
 
 @dataclass(frozen=True)
-class Way:
+class WayToSettle:
     """One way to settle it: rows to undo, by kind and id, and rows that hold again."""
 
     label: str
@@ -24,7 +24,7 @@ class Contradiction:
 
     key: str
     text: str
-    ways: tuple[Way, ...]
+    ways: tuple[WayToSettle, ...]
 
 
 def how_many(ctx: AppContext) -> int:
@@ -55,9 +55,11 @@ def _packed_twice(ctx: AppContext) -> list[Contradiction]:
         code, *others = (show_code(bags.get(b).code) for b in (packed.first, *packed.others))
         theirs = " and ".join(others) or "it again"
         text = f"{_piece(ctx, packed.weighing_id)} was sealed in bag {code} and in {theirs}."
-        ways = [Way(f"Take back {code}", (("bag", packed.first),))]
+        ways = [WayToSettle(f"Take back {code}", (("bag", packed.first),))]
         if others:
-            ways.append(Way(f"Take back {theirs}", tuple(("bag", bag) for bag in packed.others)))
+            ways.append(
+                WayToSettle(f"Take back {theirs}", tuple(("bag", bag) for bag in packed.others))
+            )
         made.append(Contradiction(f"packed.{packed.weighing_id}", text, tuple(ways)))
     return made
 
@@ -69,8 +71,8 @@ def _bags_of_undone(ctx: AppContext, system: System) -> list[Contradiction]:
         kg = format_mass(contradictions.weight(weighing).kg, system)
         text = f"Bag {code} holds {_piece(ctx, weighing)}, {kg}, but that weight was undone."
         ways = (
-            Way(f"Take back bag {code}", (("bag", bag),)),
-            Way(f"Keep the weight of {kg}", restore=(weighing,)),
+            WayToSettle(f"Take back bag {code}", (("bag", bag),)),
+            WayToSettle(f"Keep the weight of {kg}", restore=(weighing,)),
         )
         made.append(Contradiction(f"undone.{bag}.{weighing}", text, ways))
     return made
@@ -83,7 +85,10 @@ def _withdrawn() -> list[Contradiction]:
         in_bags = {bag for key in weights for bag in contradictions.bags_of_piece(key)}
         text = f"The landing of {code} was undone, but it has {count(len(weights), 'weight')}."
         undo = (*(("bag", b) for b in sorted(in_bags)), *(("weighing", w) for w in weights))
-        ways = (Way(f"Bring {code} back", restore=(fish_id,)), Way("Undo its weights, too", undo))
+        ways = (
+            WayToSettle(f"Bring {code} back", restore=(fish_id,)),
+            WayToSettle("Undo its weights, too", undo),
+        )
         made.append(Contradiction(f"withdrawn.{fish_id}", text, ways))
     return made
 
@@ -100,7 +105,7 @@ def _weighed_again(ctx: AppContext, system: System) -> list[Contradiction]:
     return made
 
 
-def _keep(kept: str, kg: Mapping[str, str]) -> Way:
+def _keep(kept: str, kg: Mapping[str, str]) -> WayToSettle:
     """One of several weights stands; the others go, and the bags that hold their pieces."""
     others = [key for key in kg if key != kept]
     in_bags = sorted({bag for key in others for bag in contradictions.bags_of_piece(key)})
@@ -109,7 +114,7 @@ def _keep(kept: str, kg: Mapping[str, str]) -> Way:
     same = len(set(kg.values())) < len(kg)
     label = f"Keep the {first}{kg[kept]}" if same else f"Keep {kg[kept]}"
     undo = (*(("bag", bag) for bag in in_bags), *(("weighing", key) for key in others))
-    return Way(f"{label}; take back bag {codes}" if codes else label, undo)
+    return WayToSettle(f"{label}; take back bag {codes}" if codes else label, undo)
 
 
 def _piece(ctx: AppContext, weighing_id: str) -> str:

@@ -24,7 +24,7 @@ class CardView:
     view: TripView
     row: SlabFish
     cold: Cold | None
-    verdicts: tuple[rule_cards.Verdict, ...]
+    verdicts: tuple[rule_cards.RuleVerdict, ...]
     facts: tuple[Fact, ...]
     readings: tuple[Reading, ...]
     measurements: tuple[Measurement, ...]

@@ -126,7 +126,7 @@ def get_card(ctx: AppContext, card_id: str) -> RuleCard:
 
 
 @dataclass(frozen=True)
-class Verdict:
+class RuleVerdict:
     """What a card says of one fish, in one sentence; `presses` when a limit is touched."""
 
     card_id: str
@@ -139,18 +139,20 @@ def verdicts(
     fish: Fish,
     now: FishNow,
     system: System,
-) -> tuple[Verdict, ...]:
+) -> tuple[RuleVerdict, ...]:
     """A fish against its species' cards, sizes first. Called inside an open transaction."""
     species = ctx.guide.one(fish.species)
-    found: list[Verdict] = []
+    found: list[RuleVerdict] = []
     for row in rulecards.of_species(fish.species):
         card = card_of(row)
         if not in_season(card, fish.landed_at.astimezone(ZoneInfo(ctx.timezone)).date()):
             text = f"{card.area}: out of the card's season."
-            found.append(Verdict(row.id, text, True))
+            found.append(RuleVerdict(row.id, text, True))
         size = size_verdict(card, now.length_m, cast(LengthType, now.length_type), species)
         if size is not None:
-            found.append(Verdict(row.id, _size_text(card, size, system), size.stand != "within"))
+            found.append(
+                RuleVerdict(row.id, _size_text(card, size, system), size.stand != "within")
+            )
     return tuple(found)
 
 

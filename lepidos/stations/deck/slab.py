@@ -17,7 +17,7 @@ from lepidos.stations.base.fish import (
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.deck.handling import Handled, handled
-from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
+from lepidos.stations.schedule.order import BenchOrder, OrderPlace, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import looks, work
 from lepidos.store.records import Fish, FishNow
@@ -42,7 +42,7 @@ class SlabFish:
     landed_as: frozenset[str]
     cold: ColdNow | None
     handled: Handled
-    place: Place | None
+    place: OrderPlace | None
     bought: bool
 
 

@@ -8,7 +8,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from lepidos.core.pack.labels import count, show_code
-from lepidos.exchange.calendar_ics import Entry, write_calendar
+from lepidos.exchange.calendar_ics import CalendarEntry, write_calendar
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.freezer.all_bags import bags_in
@@ -84,7 +84,7 @@ def _codes(codes: list[str] | tuple[str, ...]) -> str:
 def feed(ctx: AppContext, zone: ZoneInfo) -> bytes:
     """All of them as iCalendar."""
     rows = (
-        Entry(e.uid, e.at or e.day, e.title, " ".join(show_code(code) for code in e.codes))
+        CalendarEntry(e.uid, e.at or e.day, e.title, " ".join(show_code(code) for code in e.codes))
         for e in events(ctx, zone)
     )
     return write_calendar("Freezer", rows, ctx.clock())

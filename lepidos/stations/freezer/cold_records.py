@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from lepidos.core.freezer.bag_cold import ColdRecord, Kind
 from lepidos.core.freezer.freezing_time import fish_of_water
-from lepidos.core.freezer.raw_hold import Stay
+from lepidos.core.freezer.raw_hold import StayInPlace
 from lepidos.core.freezer.temperature_log import MINUTE_S, MinuteLog, by_minute
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.stations.base.context import AppContext
@@ -91,18 +91,18 @@ def record_of(ctx: AppContext, logs: Logs, place_id: str, bag: Bag) -> ColdRecor
     )
 
 
-def stays_of(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> list[Stay]:
+def stays_of(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> list[StayInPlace]:
     """Where a bag has been, by its moves that stand, oldest first, as far as logs go.
 
     The last one is there also where it has no log, or outside: then nothing is known of it now.
     """
-    found: list[Stay] = []
+    found: list[StayInPlace] = []
     for n, move in enumerate(moves):
         start, last = minute_of(move.at), n + 1 == len(moves)
         inside = move.action == "in" and move.place_id is not None
         record = record_of(ctx, logs, str(move.place_id), bag) if inside else None
         if last and record is None:
-            found.append(Stay(None, start, start + 1, inside and n > 0))
+            found.append(StayInPlace(None, start, start + 1, inside and n > 0))
         if not inside:
             continue
         if last:
@@ -111,7 +111,7 @@ def stays_of(ctx: AppContext, logs: Logs, bag: Bag, moves: Sequence[Move]) -> li
             end = minute_of(moves[n + 1].at)
         follows = n > 0 and moves[n - 1].action == "in"
         if end > start:
-            found.append(Stay(record, start, end, follows))
+            found.append(StayInPlace(record, start, end, follows))
     return found
 
 

@@ -11,7 +11,7 @@ from annotated_types import Ge, Le
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused
 from lepidos.core.freezer.thawing_time import thawing_hours
-from lepidos.core.freezer.use_next import MAX_PEOPLE, Choice, meals_for, meals_left
+from lepidos.core.freezer.use_next import MAX_PEOPLE, MealChoice, meals_for, meals_left
 from lepidos.core.freezer.use_next import Meal as Suggested
 from lepidos.core.pack.labels import count, show_code
 from lepidos.guide.freezing import raw_holds, usual_freezing
@@ -63,7 +63,7 @@ class Suggestion:
 
 
 @dataclass(frozen=True)
-class Asked:
+class MealAsked:
     """What somebody wants: `purpose` "" for any; `without`: cautions whose fish are left out."""
 
     people: int
@@ -73,7 +73,7 @@ class Asked:
     without: tuple[str, ...] = ()
 
 
-def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
+def suggest(ctx: AppContext, asked: MealAsked, zone: ZoneInfo) -> list[Suggestion]:
     """Meals of one kind of fish and cut each: enough first, then those asked for, then due first.
 
     Raises Refused.
@@ -92,7 +92,8 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
         said = all_logs().said
     by_code = {bag.code: (bag, now) for bag, now in rows}
     choices = [
-        Choice(b.code, f"{b.species} {b.piece} {b.skin}", b.servings, n.best_by) for b, n in rows
+        MealChoice(b.code, f"{b.species} {b.piece} {b.skin}", b.servings, n.best_by)
+        for b, n in rows
     ]
     found = []
     for meal in meals_for(asked.people, choices):
@@ -123,7 +124,7 @@ def suggest(ctx: AppContext, asked: Asked, zone: ZoneInfo) -> list[Suggestion]:
     return sorted(found, key=lambda s: (s.meal.short > 0, not s.for_it))[:SHOWN]
 
 
-def _may(ctx: AppContext, bag: Bag, now: BagNow, asked: Asked) -> bool:
+def _may(ctx: AppContext, bag: Bag, now: BagNow, asked: MealAsked) -> bool:
     if not _eaten(ctx, bag):
         return False
     if asked.purpose == "raw" and now.raw_from is None:

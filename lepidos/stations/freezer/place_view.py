@@ -50,7 +50,7 @@ class DayLine:
 
 
 @dataclass(frozen=True)
-class Spell:
+class WarmSpell:
     """The warmest that the middle of the thinnest bag has been of late, and when."""
 
     at: datetime
@@ -120,7 +120,7 @@ class PlaceView:
     line: DayLine | None
     logs: tuple[TemperatureLog, ...]
     gaps: int
-    spell: Spell | None
+    spell: WarmSpell | None
     sooner: tuple[tuple[Bag, BagNow], ...]
     outage: Outage | None
     counted: Counted | None
@@ -201,7 +201,7 @@ def day_line(log: MinuteLog | None) -> DayLine | None:
 
 def _spell(
     ctx: AppContext, logs: Logs, place_id: str, rows: tuple[tuple[Bag, BagNow], ...]
-) -> Spell | None:
+) -> WarmSpell | None:
     """By the log of the last days, since the last bag that is still freezing went in."""
     if not rows:
         return None
@@ -212,7 +212,7 @@ def _spell(
     since = max(0, len(record.log.celsius) - SPELL_DAYS * DAY_MINUTES)
     middle = np.where(record.log.known, record.middle, -np.inf)[since:]
     at = int(np.argmax(middle))
-    return Spell(moment_of(record.log.first + since + at), float(middle[at]))
+    return WarmSpell(moment_of(record.log.first + since + at), float(middle[at]))
 
 
 def _outage(said: PlaceSaid | None, kg: float) -> Outage | None:

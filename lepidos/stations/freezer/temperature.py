@@ -20,7 +20,7 @@ from lepidos.core.freezer.temperature_log import (
 from lepidos.core.pack.labels import count, one_line
 from lepidos.core.units import DAY_S, System, format_temperature
 from lepidos.devices.indicator import DeviceError
-from lepidos.exchange.logger_csv import Taken, read_log
+from lepidos.exchange.logger_csv import TakenLog, read_log
 from lepidos.exchange.logger_layout import Layout, confirmed, first_reading, layout_of
 from lepidos.exchange.text_files import text_of
 from lepidos.stations.base.context import (
@@ -145,7 +145,7 @@ def _check_span(place_id: str, log: Readings) -> None:
         raise Refused({"file": why})
 
 
-def _read(file: Offered, text: str, order: TakeLog) -> Taken:
+def _read(file: Offered, text: str, order: TakeLog) -> TakenLog:
     try:
         layout = confirmed(file.layout, order.order, order.unit)
         return read_log(text, layout, ZoneInfo(order.zone))
@@ -172,7 +172,7 @@ def read_logger(ctx: AppContext, key: str, order: ReadLogger) -> Receipt:
         place = place_store.place(order.place_id)
         if found is None or not len(found):
             raise Refused({"logger": "Nothing new since it was read last"})
-        return keep_readings(ctx, at, place.id, LOGGER, Taken(found, ()), order.system)
+        return keep_readings(ctx, at, place.id, LOGGER, TakenLog(found, ()), order.system)
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
@@ -208,13 +208,13 @@ def take_readings(ctx: AppContext, key: str, order: TakeReadings) -> Receipt:
         except (BadInput, OutOfRange) as error:
             raise Refused({"readings": str(error)}) from error
         check_times(at, log, "readings")
-        return keep_readings(ctx, at, order.place_id, name, Taken(log, ()), "metric")
+        return keep_readings(ctx, at, order.place_id, name, TakenLog(log, ()), "metric")
 
     return run_idempotent(ctx, key, "freezer.log", order, do)
 
 
 def keep_readings(
-    ctx: AppContext, at: datetime, place_id: str, name: str, taken: Taken, system: System
+    ctx: AppContext, at: datetime, place_id: str, name: str, taken: TakenLog, system: System
 ) -> Receipt:
     """Readings into the file, in a transaction that writes, and all bags there judged again."""
     place, log = place_store.place(place_id), taken.log

@@ -18,7 +18,7 @@ from lepidos.stations.trips.trips import TripView
 
 
 @dataclass(frozen=True)
-class Group:
+class PlanGroup:
     """The fish of one species that are to be cut alike, planned as the middle one of them."""
 
     codes: tuple[str, ...]
@@ -44,7 +44,7 @@ class TablePlan:
     """Groups in the order of work; what is done first; what to lay out; what will be waste [kg]."""
 
     view: TripView
-    groups: tuple[Group, ...]
+    groups: tuple[PlanGroup, ...]
     phases: tuple[Phase, ...]
     tools: tuple[str, ...]
     bags: int
@@ -86,7 +86,7 @@ def plan_table(ctx: AppContext, trip_id: str) -> TablePlan:
     )
 
 
-def _kg(ctx: AppContext, groups: Sequence[Group], counts_as: str) -> float:
+def _kg(ctx: AppContext, groups: Sequence[PlanGroup], counts_as: str) -> float:
     """What to expect of all groups together that counts as this [kg]."""
     return sum(
         expected.value * len(group.codes)
@@ -100,7 +100,7 @@ def _kg_of(row: SlabFish) -> float:
     return row.weight.kg
 
 
-def _group(ctx: AppContext, choice: Choice, rows: Sequence[SlabFish]) -> Group:
+def _group(ctx: AppContext, choice: Choice, rows: Sequence[SlabFish]) -> PlanGroup:
     middle = sorted(rows, key=lambda r: r.weight.kg)[len(rows) // 2]
     kg = statistics.median(r.weight.kg for r in rows)
     done = all("gutted" in r.states for r in rows)
@@ -116,14 +116,14 @@ def _group(ctx: AppContext, choice: Choice, rows: Sequence[SlabFish]) -> Group:
         tools=choice.tools,
         count=len(rows),
     )
-    return Group(
+    return PlanGroup(
         tuple(str(r.fish.code) for r in rows),
         kind_of(ctx, middle.species),
         plan_fish(ctx.guide, ask),
     )
 
 
-def _phase(title: str, phase: str, groups: Sequence[Group]) -> Phase:
+def _phase(title: str, phase: str, groups: Sequence[PlanGroup]) -> Phase:
     """The steps of a phase over all groups, in the order in which a plan first has them."""
     found: dict[tuple[str, str], tuple[Step, list[str], dict[str, None]]] = {}
     for group in groups:

@@ -5,7 +5,14 @@ from dataclasses import dataclass, replace
 
 from lepidos.core.fish.species import Species
 from lepidos.core.pack.bag_plan import BagOf, plan_bags
-from lepidos.core.pack.bag_sizes import BagSize, Laid, Supply, Taken, take_from_stock, ways_to_lay
+from lepidos.core.pack.bag_sizes import (
+    BagSize,
+    Laid,
+    Supply,
+    TakenBag,
+    take_from_stock,
+    ways_to_lay,
+)
 from lepidos.core.pack.fair_split import Bag as BagToShare
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext
@@ -144,7 +151,7 @@ def _plan(ctx: AppContext, view: TripView) -> _Plan:
 
 
 def _planned(
-    bagged: Sequence[BagOf], rows: Sequence[PartRow], taken: Taken, pooled: frozenset[str]
+    bagged: Sequence[BagOf], rows: Sequence[PartRow], taken: TakenBag, pooled: frozenset[str]
 ) -> list[PlannedBag]:
     by_key = {row.part.key: row for row in rows}
     found = []
@@ -163,7 +170,7 @@ def _to_come(
     pooled: frozenset[str],
 ) -> tuple[ToCome, ...]:
     """Bags to come, those of one name as one row, with the first of them as it would lie."""
-    none = Taken(tuple(None for _ in bagged), {}, {})
+    none = TakenBag(tuple(None for _ in bagged), {}, {})
     by_name: dict[tuple[str, str], list[PlannedBag]] = {}
     for bag in _in_work_order(view, _planned(bagged, rows, none, pooled)):
         by_name.setdefault((bag.party_id, bag.name), []).append(bag)
@@ -196,7 +203,7 @@ def _in_work_order(view: TripView, planned: Sequence[PlannedBag]) -> tuple[Plann
     )
 
 
-def _lines(supplies: Sequence[Supply], taken: Taken) -> tuple[SupplyLine, ...]:
+def _lines(supplies: Sequence[Supply], taken: TakenBag) -> tuple[SupplyLine, ...]:
     takes: dict[BagSize, float] = {}
     for laid in taken.laid:
         if laid:

@@ -10,7 +10,7 @@ from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.anatomy import MUSCLE_DENSITY, FilletProfile, Polygon, zone_extent
 from lepidos.core.limits import MAX_FISH_M
 from lepidos.core.pack.bag_plan import Part
-from lepidos.core.pack.bag_sizes import Shape
+from lepidos.core.pack.bag_sizes import LaidShape
 from lepidos.core.pack.outlines import portion_outline
 from lepidos.core.pack.portions import (
     Portion,
@@ -158,7 +158,7 @@ def part_key(weighing_id: str, portion: Portion) -> str:
 
 def _portioned(
     ctx: AppContext, row: PieceRow, marks: Marks, now: FishNow
-) -> tuple[Marks, PortionPlan, list[Shape], list[Polygon]]:
+) -> tuple[Marks, PortionPlan, list[LaidShape], list[Polygon]]:
     """A piece in portions, each with its shape; kept, as every page asks for all of them."""
     zone = zone_of(ctx, row, now)
     length = total_length_m(now, row.species)
@@ -181,7 +181,7 @@ def _portioned(
 
 def _portion(
     ctx: AppContext, row: PieceRow, marks: Marks, now: FishNow, zone: str
-) -> tuple[Marks, PortionPlan, list[Shape], list[Polygon]]:
+) -> tuple[Marks, PortionPlan, list[LaidShape], list[Polygon]]:
     try:
         used, plan, profile = portion_plan(ctx, row, marks)
     except OutOfRange:
@@ -209,7 +209,9 @@ def _portion(
     return used, plan, shapes, outlines
 
 
-def _shape(profile: FilletProfile, kg: float, length_m: float, portion: Portion | None) -> Shape:
+def _shape(
+    profile: FilletProfile, kg: float, length_m: float, portion: Portion | None
+) -> LaidShape:
     """How large a stretch of a piece lies, by the piece's own weight."""
     scale = thickness_scale(profile, kg, length_m)
     low, high = (portion.from_m, portion.to_m) if portion else (0.0, length_m)
@@ -223,17 +225,17 @@ def _shape(profile: FilletProfile, kg: float, length_m: float, portion: Portion 
     )
 
 
-def _oval(kg: float) -> Shape:
+def _oval(kg: float) -> LaidShape:
     """An oval of the weight of a piece: volume π/6 · length · width · thickness."""
     long, wide, thick = OVAL
     unit = (kg / MUSCLE_DENSITY / (0.5236 * long * wide * thick)) ** (1 / 3)
     return _lying(long * unit, wide * unit, thick * unit)
 
 
-def _lying(length_m: float, width_m: float, thick_m: float) -> Shape:
+def _lying(length_m: float, width_m: float, thick_m: float) -> LaidShape:
     """A shape that can be drawn: an odd fish of the crew's own must not stop all the others."""
     length_m, width_m = (min(MAX_M, max(MIN_M, side)) for side in (length_m, width_m))
-    return Shape(length_m, width_m, min(MAX_THICK_M, max(MIN_M, thick_m)))
+    return LaidShape(length_m, width_m, min(MAX_THICK_M, max(MIN_M, thick_m)))
 
 
 def of_parts(rows: Sequence[PartRow]) -> dict[str, PartRow]:

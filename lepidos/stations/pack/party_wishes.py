@@ -18,7 +18,7 @@ MAX_GUESTS = 12
 
 
 @dataclass(frozen=True)
-class WishOfParty:
+class WishOnLabels:
     """An order: this stands on a party's labels, and it takes none of these.
 
     `without` are cautions of `packing.toml` and keys of fish. Of a `guest` of it alone, by name;
@@ -32,7 +32,7 @@ class WishOfParty:
     guest: str = ""
 
 
-def wish_of_party(ctx: AppContext, key: str, order: WishOfParty) -> Receipt:
+def wish_of_party(ctx: AppContext, key: str, order: WishOnLabels) -> Receipt:
     """Keep it. Raises Refused with the field, Unknown."""
 
     def do(at: datetime) -> Receipt:

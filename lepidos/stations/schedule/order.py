@@ -25,7 +25,7 @@ ONE_BOARD = "one"  # stands for the board of a crew that named none
 
 
 @dataclass(frozen=True)
-class Place:
+class OrderPlace:
     """A fish's place in the order: whose board, when, by when it should be done, and why.
 
     `minutes` is the expected time at this board; `held` says that a person put it there.
@@ -55,7 +55,7 @@ class Place:
 class BenchOrder:
     """The whole order: places by the time they start, when the table is clear, and what it is."""
 
-    places: tuple[Place, ...]
+    places: tuple[OrderPlace, ...]
     boards: tuple[Board, ...]
     clears_at: datetime | None
     lateness_s: float
@@ -64,11 +64,11 @@ class BenchOrder:
     searching: bool
     pace: Pace
 
-    def of_board(self, board_id: str) -> tuple[Place, ...]:
+    def of_board(self, board_id: str) -> tuple[OrderPlace, ...]:
         """One board's row."""
         return tuple(p for p in self.places if p.board_id == board_id)
 
-    def of_fish(self, fish_id: str) -> Place | None:
+    def of_fish(self, fish_id: str) -> OrderPlace | None:
         """A fish's place."""
         return next((p for p in self.places if p.fish_id == fish_id), None)
 
@@ -145,10 +145,10 @@ class _Table:
         whys: Mapping[str, Deadline],
         held: Mapping[str, Sequence[str]],
         in_hand: Mapping[str, str],
-    ) -> Place:
+    ) -> OrderPlace:
         why = whys[turn.key]
         far = why.why == "rest" and why.seconds > DAY_S
-        return Place(
+        return OrderPlace(
             fish_id=turn.key,
             board_id=board.id,
             cutter=board.name,

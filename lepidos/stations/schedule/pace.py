@@ -4,7 +4,7 @@ import contextlib
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.species import Species
-from lepidos.core.schedule.cutting_time import Cut, Pace, learn
+from lepidos.core.schedule.cutting_time import CutBefore, Pace, learn
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import plan_of
 from lepidos.stations.base.wishes import said_to
@@ -32,7 +32,7 @@ def _learn(ctx: AppContext) -> Pace:
             # what cannot be calculated teaches nothing
             with contextlib.suppress(OutOfRange):
                 prior = plan_seconds(ctx, fishes.get(state.fish_id), state, species)
-                cuts.append(Cut(names[board_id], species.key, seconds, prior))
+                cuts.append(CutBefore(names[board_id], species.key, seconds, prior))
     return learn(cuts)
 
 

@@ -8,7 +8,7 @@ from lepidos.core.errors import Refused
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
-from lepidos.stations.schedule.order import BenchOrder, Place, bench_order
+from lepidos.stations.schedule.order import BenchOrder, OrderPlace, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store import boards, fish_now, fishes, trips, work
 from lepidos.store.records import Board, Fact, Fish, FishNow, Trip
@@ -44,7 +44,7 @@ class BoardView:
     here: AtBoard
     others: tuple[AtBoard, ...]
     order: BenchOrder
-    next_place: Place | None
+    next_place: OrderPlace | None
 
 
 def board_time(facts: Sequence[Fact], now: datetime) -> BoardTime | None:
@@ -102,7 +102,7 @@ def fish_before(ctx: AppContext, trip: Trip, fish_id: str, time: BoardTime) -> F
     return max(earlier, key=lambda pair: pair[0])[1] if earlier else None
 
 
-def _next_place(order: BenchOrder, board_id: str) -> Place | None:
+def _next_place(order: BenchOrder, board_id: str) -> OrderPlace | None:
     """What comes next at a board; a board with nothing of its own left helps the others."""
     own = next((p for p in order.of_board(board_id) if not p.in_hand), None)
     return own or next((p for p in order.places if not p.in_hand and not p.held), None)

@@ -13,7 +13,7 @@ from lepidos.core.fish.species import Species
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.core.yields.balance import (
     Balance,
-    Part,
+    BalancePart,
     balance,
     expected_fillet,
     expected_slots,
@@ -177,7 +177,7 @@ def balance_of(
     weight: RoundWeight, weighings: list[Weighing], away: Mapping[str, float]
 ) -> Balance:
     """Where the fish went: what was weighed of it, and what was cut out before (by slot, in kg)."""
-    parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
+    parts = [BalancePart(Slot(w.piece, w.side), w.kg) for w in weighings]
     if away:
-        parts.append(Part(spots.CUT_OUT, sum(away.values())))
+        parts.append(BalancePart(spots.CUT_OUT, sum(away.values())))
     return balance(weight.kg, parts, weight.interval)

@@ -16,7 +16,7 @@ from lepidos.stations.yieldbook.given import Given
 
 
 @dataclass(frozen=True)
-class Asked:
+class BookSelection:
     """What is to be shown. `year` 0 is the newest, -1 all; "" is everything.
 
     `by` is a key of `BY`, or "method." and a method. `over` and `under` are stages; "" is
@@ -35,7 +35,7 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Group:
+class BookGroup:
     """Fish put together: what they share, their yield, their minutes per fish (the middle one)."""
 
     name: str
@@ -75,7 +75,7 @@ BY: dict[str, tuple[str, Callable[[Given], str]]] = {
 METHOD = "method."  # and a method's key: its ways
 
 
-def share_of(fish: Given, asked: Asked) -> float | None:
+def share_of(fish: Given, asked: BookSelection) -> float | None:
     """A fish's own yield of the stages that were asked for; None: it does not have both."""
     over, under = fish.masses.get(asked.over), fish.masses.get(asked.under)
     return over / under if over is not None and under else None
@@ -95,7 +95,7 @@ def usual_numerator(fish: Sequence[Given]) -> str:
     return "skin_on" if on >= sum("skinless" in g.masses for g in fish) else "skinless"
 
 
-def yield_of(fish: Sequence[Given], asked: Asked) -> StageYield | None:
+def yield_of(fish: Sequence[Given], asked: BookSelection) -> StageYield | None:
     pairs = [
         (g.masses[asked.over], g.masses[asked.under])
         for g in fish
@@ -104,13 +104,13 @@ def yield_of(fish: Sequence[Given], asked: Asked) -> StageYield | None:
     return stage_yield(pairs, asked.over, asked.under)
 
 
-def groups_of(fish: Sequence[Given], asked: Asked) -> tuple[Group, ...]:
+def groups_of(fish: Sequence[Given], asked: BookSelection) -> tuple[BookGroup, ...]:
     name = _teller(asked.by)
     by_name: dict[str, list[Given]] = {}
     for g in fish:
         by_name.setdefault(name(g), []).append(g)
     groups = [
-        Group(
+        BookGroup(
             name,
             len(some),
             math.fsum(g.round_kg for g in some),
@@ -148,7 +148,7 @@ def parts_of(ctx: AppContext, fish: Sequence[Given]) -> tuple[tuple[str, float, 
     return (*rows, ("not weighed, drip", left, left / total))
 
 
-def dots_of(fish: Sequence[Given], asked: Asked) -> list[Dot]:
+def dots_of(fish: Sequence[Given], asked: BookSelection) -> list[Dot]:
     found = []
     for g in fish:
         share = share_of(g, asked)
@@ -159,7 +159,7 @@ def dots_of(fish: Sequence[Given], asked: Asked) -> list[Dot]:
 
 
 def band_of(
-    taught: Learned, asked: Asked, dots: Sequence[Dot]
+    taught: Learned, asked: BookSelection, dots: Sequence[Dot]
 ) -> tuple[tuple[float, float, float, float], ...]:
     """Round weight, low, middle, high of what such fish give."""
     if asked.under != "round" or asked.over not in {"skin_on", "skinless"} or not dots:
@@ -173,7 +173,7 @@ def band_of(
     return tuple(found)
 
 
-def bigger_give(asked: Asked, dots: Sequence[Dot], taught: Learned | None) -> Leans | None:
+def bigger_give(asked: BookSelection, dots: Sequence[Dot], taught: Learned | None) -> Leans | None:
     if taught is None or asked.under != "round" or len(dots) < MIN_FISH:
         return None
     name = FILLET["off" if asked.over == "skinless" else "on"]
@@ -187,7 +187,9 @@ def bigger_give(asked: Asked, dots: Sequence[Dot], taught: Learned | None) -> Le
     return leans(pool(seen, prior).slope(0.9)) if prior and seen else None
 
 
-def hands_of(fish: Sequence[Given], asked: Asked, taught: Learned | None) -> tuple[OfHand, ...]:
+def hands_of(
+    fish: Sequence[Given], asked: BookSelection, taught: Learned | None
+) -> tuple[OfHand, ...]:
     """Of one species: its cutters, as if all had cut the same fish."""
     total = yield_of(fish, asked)
     if taught is None or total is None or asked.under != "round":
@@ -207,6 +209,6 @@ def hands_of(fish: Sequence[Given], asked: Asked, taught: Learned | None) -> tup
     return tuple(on_common_ground(rows, total.fraction)) if rows else ()
 
 
-def _foreseen(taught: Learned, asked: Asked, kg: float) -> Fraction:
+def _foreseen(taught: Learned, asked: BookSelection, kg: float) -> Fraction:
     yields = taught.species_for("", kg).yields
     return yields.fillet_skin_on if asked.over == "skin_on" else yields.fillet_skinless

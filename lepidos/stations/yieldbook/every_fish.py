@@ -14,9 +14,9 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.money import currency, shown
 from lepidos.stations.table.forecasts import finished_mark, learned
 from lepidos.stations.yieldbook.book_figures import (
-    Asked,
+    BookGroup,
+    BookSelection,
     Dot,
-    Group,
     band_of,
     bigger_give,
     dots_of,
@@ -39,7 +39,7 @@ from lepidos.stations.yieldbook.given import (
 ALL_YEARS = -1
 PAGE = 60
 MAX_DOTS = 400  # drawn; the table has all
-ORDERS: dict[str, tuple[str, Callable[[Given, Asked], Any]]] = {
+ORDERS: dict[str, tuple[str, Callable[[Given, BookSelection], Any]]] = {
     "newest": ("newest first", lambda g, a: _back(g.row.fish_id)),
     "yield": ("yield", lambda g, a: -(share_of(g, a) or 0.0)),
     "least": ("yield, least first", lambda g, a: share_of(g, a) or 9.9),
@@ -65,12 +65,12 @@ class EveryFish:
     fish give, learned; `hands` its cutters on common ground.
     """
 
-    asked: Asked
+    asked: BookSelection
     choices: Choices
     fish: tuple[Given, ...]
     shown: tuple[Given, ...]
     pages: int
-    groups: tuple[Group, ...]
+    groups: tuple[BookGroup, ...]
     stages: tuple[StageYield, ...]
     total: StageYield | None
     parts: tuple[tuple[str, float, float], ...]
@@ -96,7 +96,7 @@ def _percent(share: float) -> str:
     return f"{share * 100:.1f} %"
 
 
-def view_fish(ctx: AppContext, asked: Asked) -> EveryFish:
+def view_fish(ctx: AppContext, asked: BookSelection) -> EveryFish:
     """The book of every finished fish."""
     with ctx.store.reading():
         years = finished_years()
@@ -112,7 +112,9 @@ def view_fish(ctx: AppContext, asked: Asked) -> EveryFish:
     return replace(whole, asked=replace(whole.asked, page=page), shown=on_page)
 
 
-def _view(ctx: AppContext, asked: Asked, rows: list[Given], years: tuple[int, ...]) -> EveryFish:
+def _view(
+    ctx: AppContext, asked: BookSelection, rows: list[Given], years: tuple[int, ...]
+) -> EveryFish:
     choices = Choices(
         years[::-1],
         tuple(sorted({(str(g.species.name), g.row.species) for g in rows})),
@@ -154,13 +156,13 @@ def _back(fish_id: str) -> tuple[int, ...]:
     return tuple(-ord(c) for c in fish_id)
 
 
-def species_named(ctx: AppContext, asked: Asked) -> Species | None:
+def species_named(ctx: AppContext, asked: BookSelection) -> Species | None:
     """The species that was asked for, if one was."""
     return ctx.guide.known_or_named(asked.species) if asked.species else None
 
 
 @dataclass(frozen=True)
-class Cost:
+class FishCost:
     """What the trips of some fish cost: in all, per serving, per kilogram in bags, as amounts."""
 
     total: str
@@ -169,7 +171,7 @@ class Cost:
     trips: int
 
 
-def cost_of(ctx: AppContext, found: EveryFish) -> Cost | None:
+def cost_of(ctx: AppContext, found: EveryFish) -> FishCost | None:
     """Of all fish of the trips with costs noted, whatever was asked for; None: none has any.
 
     Portions and kilograms are those of these trips' bags: a cost is a trip's, not a fish's.
@@ -183,4 +185,4 @@ def cost_of(ctx: AppContext, found: EveryFish) -> Cost | None:
     coins = sum(noted.values())
     per = [each(coins, number) for number in (portions, kg)]
     portion, kilogram = ("" if one is None else shown(one, code) for one in per)
-    return Cost(shown(coins, code), portion, kilogram, len(noted))
+    return FishCost(shown(coins, code), portion, kilogram, len(noted))

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_mass
-from lepidos.exchange.receiptpdf import Block, ReceiptText, receipt_pdf
+from lepidos.exchange.receiptpdf import ReceiptBlock, ReceiptText, receipt_pdf
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.yieldbook.season import Season, SeasonRow, view_season
 
@@ -51,17 +51,17 @@ def _gave(row: SeasonRow, system: System) -> str:
     )
 
 
-def _species(found: Season, system: System) -> Block:
+def _species(found: Season, system: System) -> ReceiptBlock:
     rows = [_row(row, system) for row in (*found.rows, found.total)]
-    return Block("By species", ("Fish", *_HEADS), tuple(rows), _PARTS)
+    return ReceiptBlock("By species", ("Fish", *_HEADS), tuple(rows), _PARTS)
 
 
-def _parties(ctx: AppContext, found: Season, system: System) -> Block:
+def _parties(ctx: AppContext, found: Season, system: System) -> ReceiptBlock:
     rows = []
     for name in found.parties[:MAX_PARTIES]:
         total = view_season(ctx, found.year, name).total
         rows.append((name, *_row(total, system)[1:]))
-    return Block("By party", ("Party", *_HEADS), tuple(rows), _PARTS)
+    return ReceiptBlock("By party", ("Party", *_HEADS), tuple(rows), _PARTS)
 
 
 _HEADS = ("Number", "Round", "Meat of round", "Eaten", "Given", "Wasted", "Frozen")

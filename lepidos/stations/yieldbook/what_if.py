@@ -22,7 +22,7 @@ MAX_NAMED = 60
 
 
 @dataclass(frozen=True)
-class Source:
+class WhatIfSource:
     """The same forecast with more and more known: from whom, of how many fish, its interval."""
 
     words: str
@@ -57,7 +57,7 @@ class WhatIf:
     weighed: int
     skin: Skin
     cutter: str
-    sources: tuple[Source, ...]
+    sources: tuple[WhatIfSource, ...]
     others: tuple[OtherWay, ...]
 
     @property
@@ -85,13 +85,15 @@ def what_if(ctx: AppContext, name: str, length_m: float, skin: Skin, cutter: str
         return expected_fillet(weight, of, skin, LEVEL)
 
     crew = taught.species_for("", weight.value)
-    sources = [Source("the guide alone", 0, foreseen(species, skin))]
+    sources = [WhatIfSource("the guide alone", 0, foreseen(species, skin))]
     if taught.learned_from:
-        sources.append(Source("and your crew's fish", taught.learned_from, foreseen(crew, skin)))
+        sources.append(
+            WhatIfSource("and your crew's fish", taught.learned_from, foreseen(crew, skin))
+        )
     best = crew
     if own := taught.of_cutter(cutter):
         best = taught.species_for(cutter, weight.value)
-        sources.append(Source(f"and {cutter}'s own", own, foreseen(best, skin)))
+        sources.append(WhatIfSource(f"and {cutter}'s own", own, foreseen(best, skin)))
     found = WhatIf(measured, length_m, weight, by_guide, weighed, skin, cutter, tuple(sources), ())
     return replace(found, others=tuple(_others(ctx, found, best, taught)))
 

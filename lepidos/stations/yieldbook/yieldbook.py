@@ -6,7 +6,7 @@ from lepidos.core.cutting.model import Skin, Slot
 from lepidos.core.fish.species import Species
 from lepidos.core.yields.balance import (
     Balance,
-    Part,
+    BalancePart,
     YieldFigure,
     balance,
     expected_fraction,
@@ -168,7 +168,7 @@ def _row(
     weight = round_weight(now, species)
     row = species.yields
     fraction = row.fillet_skin_on if skin_as_cut(ctx, fish) == "on" else row.fillet_skinless
-    parts = [Part(Slot(w.piece, w.side), w.kg) for w in weighings]
+    parts = [BalancePart(Slot(w.piece, w.side), w.kg) for w in weighings]
     weighed = balance(weight.kg, parts, weight.interval)
     named: dict[str, float] = {}
     for part in parts:

@@ -127,7 +127,7 @@ def use_next(
 ) -> list[freezer_views.SuggestionOut]:
     """Which bags make a meal, and when to take them out."""
     ctx = context_of(request)
-    asked = meals.Asked(people, on, purpose[:40], thaw[:40])
+    asked = meals.MealAsked(people, on, purpose[:40], thaw[:40])
     found = meals.suggest(ctx, asked, ZoneInfo(ctx.timezone))
     return [freezer_views.suggestion(one) for one in found]
 

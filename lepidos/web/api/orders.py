@@ -82,12 +82,11 @@ def asked(
     own = {f.name for f in fields(kind)}  # type: ignore[arg-type]
 
     def read(**given: Any) -> Order:
-        said: BaseModel | None = given.pop("body", None)
+        said: BaseModel = given.pop("body", None) or body()  # where nothing has to be said
         found = {name: value for name, value in given.items() if name in own}
-        if said:
-            found |= _values(said, called)
-            for name, (_, parts) in inner.items():
-                found[name] = flat[name](**_values(said, parts))
+        found |= _values(said, called)
+        for name, (_, parts) in inner.items():
+            found[name] = flat[name](**_values(said, parts))
         for name, value in found.items():
             if isinstance(value, datetime) and value.tzinfo is None:
                 raise Refused({name: "Say the zone too, as in 2026-07-14T13:10:00Z"})

@@ -45,7 +45,7 @@ def guest_pdf(request: Request) -> Response:
 def guest_wish(request: Request, form: Form) -> Response:
     """What the party wishes of its bags."""
     found = _receipt(request)
-    order = party_wishes.WishOfParty(
+    order = party_wishes.WishOnLabels(
         found.view.trip.id,
         found.party_id,
         form.text("note", 1000),

@@ -170,7 +170,7 @@ def spark(line: DayLine) -> tuple[str, ...]:
 
 
 @dataclass(frozen=True)
-class Block:
+class ChartBlock:
     """A part of a column: top and height of 240, what it is, and its kilograms."""
 
     y: float
@@ -180,7 +180,7 @@ class Block:
     kind: str
 
 
-def season_columns(total: SeasonRow) -> tuple[tuple[str, tuple[Block, ...]], ...]:
+def season_columns(total: SeasonRow) -> tuple[tuple[str, tuple[ChartBlock, ...]], ...]:
     """Where a season's kilograms went, in columns to one scale: landed, cut, bagged."""
     left = max(0.0, total.round_kg - total.meat_kg - total.other_kg)
     columns = (
@@ -198,7 +198,7 @@ def season_columns(total: SeasonRow) -> tuple[tuple[str, tuple[Block, ...]], ...
         for words, kg, kind in parts:
             if kg > 0:
                 height = kg / most * 220
-                blocks.append(Block(y, height, words, kg, kind))
+                blocks.append(ChartBlock(y, height, words, kg, kind))
                 y += height
         drawn.append((title, tuple(blocks)))
     return tuple(drawn)

@@ -56,7 +56,7 @@ def show_next(request: Request) -> Response:
     )
 
 
-def _asked(query: QueryParams, today: date, people: int) -> tuple[meals.Asked, dict[str, str]]:
+def _asked(query: QueryParams, today: date, people: int) -> tuple[meals.MealAsked, dict[str, str]]:
     problems: dict[str, str] = {}
     number = query.get("people", "")[:6]
     if number and not (number.isascii() and number.isdecimal()):
@@ -68,7 +68,7 @@ def _asked(query: QueryParams, today: date, people: int) -> tuple[meals.Asked, d
         on = today
     without = tuple(query.getlist("without"))[:20]
     return (
-        meals.Asked(
+        meals.MealAsked(
             int(number or people),
             on,
             query.get("purpose", "")[:40],

@@ -176,7 +176,7 @@ by_form(
 @shows_again(show_pack)
 def wish_of_party(request: Request, trip_id: str, form: Form) -> Response:
     """A note on a party's labels, and what it or one of its guests does not take."""
-    order = party_wishes.WishOfParty(
+    order = party_wishes.WishOnLabels(
         trip_id,
         form.text("party"),
         form.text("note", 1000),

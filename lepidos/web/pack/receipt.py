@@ -5,7 +5,7 @@ from fastapi.responses import Response
 
 from lepidos.core.pack.labels import count, short_date, show_code
 from lepidos.core.units import System, format_length, format_mass
-from lepidos.exchange.receiptpdf import Block, ReceiptText, receipt_pdf
+from lepidos.exchange.receiptpdf import ReceiptBlock, ReceiptText, receipt_pdf
 from lepidos.stations.pack import receipts
 from lepidos.stations.pack.receipts import PartyReceipt, money
 from lepidos.store.records import Bag
@@ -112,7 +112,7 @@ def _text(request: Request, found: PartyReceipt, system: System) -> ReceiptText:
     def mass(kg: float, about: bool) -> str:
         return ("about " if about else "") + format_mass(kg, system)
 
-    fish = Block(
+    fish = ReceiptBlock(
         "Fish",
         ("Fish", "Kind", "Length", "Weight", "Fillets"),
         tuple(
@@ -127,7 +127,7 @@ def _text(request: Request, found: PartyReceipt, system: System) -> ReceiptText:
         ),
         (0.12, 0.3, 0.18, 0.22, 0.18),
     )
-    bags = Block(
+    bags = ReceiptBlock(
         "Bags",
         ("Bag", "What", "Servings", "Weight", "Best by"),
         tuple(
@@ -142,7 +142,7 @@ def _text(request: Request, found: PartyReceipt, system: System) -> ReceiptText:
         ),
         (0.14, 0.38, 0.12, 0.18, 0.18),
     )
-    costs = Block(
+    costs = ReceiptBlock(
         "To pay",
         ("What", "Shared", "All", "Yours"),
         tuple(

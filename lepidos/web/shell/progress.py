@@ -13,7 +13,7 @@ router = APIRouter(include_in_schema=False)
 MAX_KEPT = 20
 
 
-class Progress:
+class WriteProgress:
     """By the key of a request: how many of how many are done."""
 
     def __init__(self) -> None:
@@ -37,9 +37,9 @@ class Progress:
         return tell
 
 
-def progress_of(request: Request) -> Progress:
+def progress_of(request: Request) -> WriteProgress:
     """The app's."""
-    return context_of(request).memo.get(("progress",), Progress)
+    return context_of(request).memo.get(("progress",), WriteProgress)
 
 
 @router.get("/live/progress/{key}")

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from lepidos.core.errors import Unknown
 from lepidos.core.yields.stages import STAGES
 from lepidos.stations.yieldbook import book_file, every_fish
-from lepidos.stations.yieldbook.book_figures import BY, METHOD, Asked, share_of
+from lepidos.stations.yieldbook.book_figures import BY, METHOD, BookSelection, share_of
 from lepidos.web.drawings import book_charts
 from lepidos.web.shell.current import current_view
 from lepidos.web.shell.forms import system_of
@@ -18,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 MAX_LENGTH = 200
 
 
-def _asked(request: Request) -> Asked:
+def _asked(request: Request) -> BookSelection:
     query = request.query_params
 
     def text(name: str, otherwise: str = "") -> str:
@@ -31,7 +31,7 @@ def _asked(request: Request) -> Asked:
     by = text("by", "species")
     known = by in BY or by.removeprefix(METHOD) in _methods(request)
     under, over = text("under", "round"), text("over")
-    return Asked(
+    return BookSelection(
         every_fish.ALL_YEARS if text("year") == "all" else number("year"),
         text("species"),
         text("cutter"),
@@ -49,7 +49,7 @@ def _methods(request: Request) -> dict[str, str]:
     return {m.key: m.question.rstrip("?") for m in context_of(request).guide.methods.methods}
 
 
-def _query(asked: Asked) -> dict[str, str]:
+def _query(asked: BookSelection) -> dict[str, str]:
     year = "all" if asked.year == every_fish.ALL_YEARS else str(asked.year)
     return {
         "year": year, "species": asked.species, "cutter": asked.cutter, "party": asked.party,

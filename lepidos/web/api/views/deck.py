@@ -11,7 +11,7 @@ from lepidos.stations.cold.cold import Cold, ColdNow
 from lepidos.stations.deck.card import CardView
 from lepidos.stations.deck.rule_cards import CardView as RuleCardView
 from lepidos.stations.deck.slab import SlabFish
-from lepidos.stations.schedule.order import BenchOrder, Place
+from lepidos.stations.schedule.order import BenchOrder, OrderPlace
 from lepidos.web.api.shapes import EstimateOut, Instant, Out, estimate_out
 
 
@@ -216,7 +216,7 @@ def fish(row: SlabFish) -> FishOut:
     )
 
 
-def place(value: Place | None) -> TurnOut | None:
+def place(value: OrderPlace | None) -> TurnOut | None:
     """A fish's place in the order of work."""
     if value is None:
         return None
