@@ -400,3 +400,26 @@ class TouchesTest(SessionTest):
         self.touch(page.get_by_role("link", name="First aid"))
         self.job("first aid", 1)
         self.assertGreaterEqual(len(self.counted), 20)
+
+
+class LateTypeTest(SessionTest):
+    """On a slow phone the app's own type comes too late: no line breaks otherwise for it."""
+
+    expects = ("net::ERR_FAILED",)
+
+    def test_landing_stands_as_it_does_in_the_apps_own_type(self) -> None:
+        pages = self.open(PHONE, has_touch=True), self.open(PHONE, has_touch=True)
+        pages[1].route("**/*.woff2", lambda route: route.abort())
+        deck = self.trip(pages[0])
+        pages[1].goto(f"{deck}/deck")
+        for size in (PHONE, ON_ITS_SIDE):
+            tops = []
+            for page in pages:
+                page.set_viewport_size(size)
+                panel = page.locator(".panel")
+                self.assertLessEqual(panel.evaluate("e => e.scrollHeight - e.clientHeight"), 0)
+                boxes = [
+                    page.locator(p).bounding_box() for p in (".keypad", "label[for=st-gutted]")
+                ]
+                tops.append([box["y"] for box in boxes if box])
+            self.assertEqual(tops[0], tops[1], size)
