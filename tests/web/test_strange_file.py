@@ -155,6 +155,7 @@ class StrangeFileTest(SweepTest):
             ("UPDATE entry SET action = 'bundle.import', sentence = char(0)", "table entry, row"),
             ("UPDATE weighing SET kg = 1e300", "table weighing, row"),
             ("UPDATE bag_now SET why = 'A'", "table bag_now, why: “A” is not known here"),
+            ("UPDATE weighing SET method = 'guessed'", "table weighing, method: “guessed” is not"),
             ("UPDATE undo SET id = '7ZZZZZZZZZZZZZZZZZZZZZZZZZ'", "cannot be"),
         ):  # fmt: skip
             with self.subTest(statement):

@@ -18,6 +18,7 @@ from lepidos.guide.library import Guide
 from lepidos.stations.freezer.moves import REASONS
 from lepidos.stations.pack.receipts import SHARED_BY
 from lepidos.stations.pack.sharing import WAYS
+from lepidos.stations.table.load import HOW_KNOWN
 from lepidos.stations.trips.trips import NAMELESS
 from lepidos.store.log_queries import words_in
 from lepidos.store.whole_log import LogFile
@@ -33,6 +34,7 @@ def _of_app() -> dict[tuple[str, str], Words]:
         ("trip", "origin"): set(NAMELESS),
         ("trip", "timezone"): available_timezones(),
         ("measurement", "quantity"): {"length", "whole", "gutted"},
+        ("weighing", "method"): set(HOW_KNOWN),
         ("board", "hand"): {"", "left", "right"},
         ("place_said", "cooling"): set(freezing.cooling),
         ("place_said", "kind"): set(freezing.kinds),

@@ -15,6 +15,14 @@ from lepidos.store.records import Weighing
 MIN_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
 SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load
 
+# How the weight of a piece is known, as its row has it and in words.
+HOW_KNOWN = {
+    "scale": "on the scale",
+    "typed": "typed",
+    "corrected": "corrected",
+    work.BY_EYE: "by eye",
+}
+
 
 @dataclass(frozen=True)
 class Taken:

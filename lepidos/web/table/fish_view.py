@@ -43,6 +43,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
         side=side,
         body_plan=plan,
         held=HELD,
+        how_known=load.HOW_KNOWN,
         drawing=cuts.bench(ctx.guide, view, system, side),
         strip=strip.strip(ctx.guide, view, system),
         pieces=ctx.guide.pieces,
