@@ -24,6 +24,8 @@ _ODD = (
      "SELECT 1 FROM portion WHERE to_m < from_m LIMIT 1"),
     ("data/weighing.csv: pieces weighed together without the interval of each",
      "SELECT 1 FROM weighing WHERE joint <> '' AND (low_kg IS NULL OR high_kg IS NULL) LIMIT 1"),
+    ("data/rule_card.csv: a season without its first or its last day",
+     "SELECT 1 FROM rule_card WHERE (season_from = '') <> (season_to = '') LIMIT 1"),
     ("data/supply_count.csv: no bag is so narrow or so short",
      "SELECT 1 FROM supply_count WHERE width_m < :side "
      "OR length_m BETWEEN 1e-12 AND :side LIMIT 1"),

@@ -156,6 +156,9 @@ class StrangeFileTest(SweepTest):
             ("UPDATE weighing SET kg = 1e300", "table weighing, row"),
             ("UPDATE bag_now SET why = 'A'", "table bag_now, why: “A” is not known here"),
             ("UPDATE weighing SET method = 'guessed'", "table weighing, method: “guessed” is not"),
+            ("UPDATE rule_card SET season_to = ''", "a season without its first or its last day"),
+            ("UPDATE rule_card SET season_to = '02-30'", "table rule_card, row"),
+            ("UPDATE piece_mark SET cuts = ''", "table piece_mark, row"),
             ("UPDATE undo SET id = '7ZZZZZZZZZZZZZZZZZZZZZZZZZ'", "cannot be"),
         ):  # fmt: skip
             with self.subTest(statement):

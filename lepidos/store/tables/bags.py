@@ -15,7 +15,7 @@ from lepidos.store.tables.kinds import (
     Few,
     Flag,
     Key,
-    Marks,
+    MarksOrNone,
     Metres,
     Moment,
     Name,
@@ -107,7 +107,7 @@ class Portion(NamedTuple):
     length_m: Metres
     tail_apart: Flag
     per_bag: PerBag
-    cuts: Marks
+    cuts: MarksOrNone
     thick: Few
 
 

@@ -43,6 +43,15 @@ def _plain(text: str) -> str:
     return text
 
 
+def _day_of_a_year(text: str) -> str:
+    """Month and day as in "06-15", or nothing; 29 February may end a season."""
+    if text and not re.fullmatch(r"\d\d-\d\d", text, re.ASCII):
+        raise ValueError("it is no month and day")
+    if text:
+        date.fromisoformat(f"2024-{text}")
+    return text
+
+
 def _of_json(shape: Any, empty: bool = False) -> Callable[[str], str]:
     @cache
     def adapter() -> TypeAdapter[Any]:
@@ -107,7 +116,7 @@ Page = Annotated[str, _upto(60_000), AfterValidator(_plain)]
 Word = Annotated[str, _upto(120), _like(r"^[\w.:,+/~ -]*$")]
 Words = Annotated[str, _upto(4000), _like(r"^[\w.:,+/~ -]*$")]
 Hex = Annotated[str, _like(r"^[0-9a-f]{0,64}$")]
-MonthDay = Annotated[str, _like(r"^((0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01]))?$")]
+MonthDay = Annotated[str, AfterValidator(_day_of_a_year)]
 
 Side = Annotated[str, _one_of("", "A", "B")]
 Skin = Annotated[str, _one_of("", "on", "off")]
@@ -146,7 +155,8 @@ _MARK = Annotated[float, Field(ge=0, le=MAX_FISH_M)]
 _CODE = Annotated[str, _like(r"^[0-9A-Z]{1,12}$")]
 _PIECE = Annotated[float, Field(ge=0, le=MAX_PIECE_KG * 1000)]
 _PART = Annotated[int, Field(ge=0, le=1000)]
-Marks = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK], empty=True))]
+Marks = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK]))]
+MarksOrNone = Annotated[str, _upto(8000), AfterValidator(_of_json(list[_MARK], empty=True))]
 Codes = Annotated[str, _upto(100_000), AfterValidator(_of_json(list[_CODE]))]
 Shares = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Key, _PART]))]
 Pairs = Annotated[str, _upto(8000), AfterValidator(_of_json(dict[Word, Word]))]
