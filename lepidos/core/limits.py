@@ -14,6 +14,9 @@ MIN_PIECE_KG, MAX_PIECE_KG = 0.0001, 5000.0
 # A spot that is cut out: from a worm to a shark's bite.
 MIN_ACROSS_M, MAX_ACROSS_M = 0.002, 0.5
 
+# What a fish box lets in of a degree outside [W/K].
+MIN_BOX_W_PER_K, MAX_BOX_W_PER_K = 0.05, 100.0
+
 
 def require_length(length_m: float) -> float:
     """A fish's length [m], 0.01 to 20. Raises OutOfRange."""

@@ -31,6 +31,11 @@ _ODD = (
      "OR length_m BETWEEN 1e-12 AND :side LIMIT 1"),
     ("data/weighing.csv: an interval that its weight is not in",
      "SELECT 1 FROM weighing WHERE low_kg > kg OR high_kg < kg LIMIT 1"),
+    ("data/weighing.csv: an interval without its other end",
+     "SELECT 1 FROM weighing WHERE (low_kg IS NULL) <> (high_kg IS NULL) LIMIT 1"),
+    ("data/board.csv: a break without its beginning or its end, or that ends before it begins",
+     "SELECT 1 FROM board WHERE (break_from IS NULL) <> (break_to IS NULL) "
+     "OR break_to <= break_from LIMIT 1"),
     ("data/temperature_slice.csv: times and temperatures are not as many",
      "SELECT 1 FROM temperature_slice WHERE length(at_s) <> 2 * length(centi_c) LIMIT 1"),
     ("data/temperature_log.csv: a log that ends before it begins, or is longer than ten years",

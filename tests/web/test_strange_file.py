@@ -158,6 +158,9 @@ class StrangeFileTest(SweepTest):
             ("UPDATE weighing SET method = 'guessed'", "table weighing, method: “guessed” is not"),
             ("UPDATE rule_card SET season_to = ''", "a season without its first or its last day"),
             ("UPDATE rule_card SET season_to = '02-30'", "table rule_card, row"),
+            ("UPDATE weighing SET low_kg = 0", "an interval without its other end"),
+            ("UPDATE trip SET box_w_per_k = 1000000", "table trip, row"),
+            ("UPDATE board SET break_from = '2026-07-14T10:00:00.000Z'", "a break without its beginning or its end"),
             ("UPDATE piece_mark SET cuts = ''", "table piece_mark, row"),
             ("UPDATE undo SET id = '7ZZZZZZZZZZZZZZZZZZZZZZZZZ'", "cannot be"),
         ):  # fmt: skip

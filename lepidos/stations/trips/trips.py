@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo, available_timezones
 
 from lepidos.core.cold.ice_balance import IceAccount
 from lepidos.core.errors import Refused
+from lepidos.core.limits import MAX_BOX_W_PER_K, MIN_BOX_W_PER_K
 from lepidos.core.pack.labels import count, one_line
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.cold.ice import ice_account
@@ -142,8 +143,10 @@ def edit_trip(ctx: AppContext, key: str, order: EditTrip) -> Receipt:
         trip = trips.get(order.trip_id)
         problems = _cold_problems(order.sea_c, order.air_c, order.ice_kg)
         box = order.box_w_per_k
-        if box is not None and not 0.05 <= box <= 100:
-            problems["box_w_per_k"] = "A box lets in between 0.05 and 100 W/K"
+        if box is not None and not MIN_BOX_W_PER_K <= box <= MAX_BOX_W_PER_K:
+            problems["box_w_per_k"] = (
+                f"A box lets in between {MIN_BOX_W_PER_K:g} and {MAX_BOX_W_PER_K:g} W/K"
+            )
         if order.home_at is not None and abs(order.home_at - trip.started_at) > MAX_TRIP_LENGTH:
             problems["home_at"] = "That is more than two weeks from the start of the trip"
         if problems:

@@ -16,7 +16,13 @@ from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, 
 from ulid import ULID
 
 from lepidos.core.fish.lengths import LENGTHS
-from lepidos.core.limits import MAX_FISH_KG, MAX_FISH_M, MAX_PIECE_KG
+from lepidos.core.limits import (
+    MAX_BOX_W_PER_K,
+    MAX_FISH_KG,
+    MAX_FISH_M,
+    MAX_PIECE_KG,
+    MIN_BOX_W_PER_K,
+)
 from lepidos.core.pack.costs import MAX_COINS
 
 # Logs of loggers go back further than Lepidos does; fish that keep for ten years do not.
@@ -146,6 +152,7 @@ FishKg = Annotated[float, Field(ge=0, le=MAX_FISH_KG)]
 Metres = Annotated[float, Field(ge=0, le=MAX_FISH_M)]
 Celsius = Annotated[float, Field(ge=-100, le=100)]
 Place = Annotated[float, Field(ge=-2, le=3)]
+WattsPerKelvin = Annotated[float, Field(ge=MIN_BOX_W_PER_K, le=MAX_BOX_W_PER_K)]
 Amount = Annotated[float, Field(ge=0, le=1_000_000)]
 
 Moment = Annotated[datetime, _moment, Field(ge=FIRST, lt=LAST)]

@@ -6,7 +6,6 @@ from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, Text
 
 from lepidos.store.tables.base import Day, Instant, Row
 from lepidos.store.tables.kinds import (
-    Amount,
     Celsius,
     Date,
     Flag,
@@ -15,6 +14,7 @@ from lepidos.store.tables.kinds import (
     Name,
     PieceKg,
     Revision,
+    WattsPerKelvin,
     Word,
 )
 
@@ -33,7 +33,7 @@ class Trip(NamedTuple):
     air_c: Celsius | None
     ice_kg: PieceKg | None
     home_at: Moment | None
-    box_w_per_k: Amount | None
+    box_w_per_k: WattsPerKelvin | None
     origin: Word
     revision: Revision = 0
 
