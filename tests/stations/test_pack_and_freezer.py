@@ -12,7 +12,7 @@ from lepidos.core.freezer.storage_life import best_by
 from lepidos.devices.printer import PrinterOffline
 from lepidos.exchange import qr
 from lepidos.stations.base.printing import LabelQueue
-from lepidos.stations.deck import handling
+from lepidos.stations.deck import handling, landing, landing_check
 from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
@@ -92,6 +92,14 @@ class SealTest(PackTest):
         self.assertEqual(self.view(portioning.Marks(serving_kg=0.3)).marks.serving_kg, 0.2)
         with self.assertRaisesRegex(Conflict, "other marks"):
             self.seal(self.side_a, 1, marks=portioning.Marks(serving_kg=0.3))
+
+    def test_a_piece_is_shown_when_its_fish_turned_out_shorter_than_its_marks(self) -> None:
+        self.seal(self.side_a, 0)
+        noted = landing_check.LandFish(self.trip, "pollack", 0.2, "total")
+        landing.correct_fish(self.ctx, self.key(), landing.CorrectFish(self.fish, noted))
+        view = self.view()
+        self.assertTrue(view.locked)
+        self.assertEqual(len(view.sealed), 1)
 
     def test_taking_the_bag_back_frees_marks_and_piece(self) -> None:
         bag = self.seal(self.side_a, 0).subject_id

@@ -26,6 +26,7 @@ from lepidos.stations.pack.portioning import (
     marks_of,
     outline_of,
     piece_row,
+    plan_or_usual,
     portion_plan,
     profile_of,
     with_rest,
@@ -103,7 +104,10 @@ def view_piece(ctx: AppContext, weighing_id: str, marks: Marks) -> PackView:
         view = view_in_transaction(ctx, fish.trip_id)
         packed = portions.of_piece(weighing.id)
         row = piece_row(ctx, view, weighing, fish, sum(p.share for p, _ in packed))
-        used, plan, profile = portion_plan(ctx, row, marks_of(packed) or marks)
+        if sealed_by := marks_of(packed):
+            used, plan, profile = plan_or_usual(ctx, row, sealed_by)
+        else:
+            used, plan, profile = portion_plan(ctx, row, marks)
         plan = with_rest(plan, [portion for portion, _ in packed])
         zone = zone_of(ctx, row, fishes.now(fish.id))
         outline = outline_of(ctx, row, zone)

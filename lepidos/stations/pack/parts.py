@@ -6,7 +6,6 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from zoneinfo import ZoneInfo
 
-from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.anatomy import MUSCLE_DENSITY, FilletProfile, Polygon, zone_extent
 from lepidos.core.limits import MAX_FISH_M
 from lepidos.core.pack.bag_plan import Part
@@ -29,7 +28,7 @@ from lepidos.stations.pack.portioning import (
     Marks,
     PieceRow,
     outline_of,
-    portion_plan,
+    plan_or_usual,
     with_rest,
     zone_of,
 )
@@ -182,11 +181,7 @@ def _portioned(
 def _portion(
     ctx: AppContext, row: PieceRow, marks: Marks, now: FishNow, zone: str
 ) -> tuple[Marks, PortionPlan, list[LaidShape], list[Polygon]]:
-    try:
-        used, plan, profile = portion_plan(ctx, row, marks)
-    except OutOfRange:
-        # marks that this piece cannot have, such as a long serving of a short one: as usual
-        used, plan, profile = portion_plan(ctx, row, Marks(per_bag=marks.per_bag))
+    used, plan, profile = plan_or_usual(ctx, row, marks)
     length = plan.length_m
     if profile is None and zone:
         body, body_plan = ctx.guide.body_of(row.species), ctx.guide.plan_of(row.species)

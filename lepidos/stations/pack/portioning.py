@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from lepidos.core.cutting.model import Skin, Slot
-from lepidos.core.errors import require
+from lepidos.core.errors import OutOfRange, require
 from lepidos.core.fish.anatomy import (
     FilletProfile,
     Polygon,
@@ -88,6 +88,18 @@ def piece_row(
     if purpose != USUAL_PURPOSE:
         purpose = still_for(ctx, purpose, seen_on(ctx, fish.id))
     return PieceRow(weighing, fish, piece, species, party, packed_share, name, skin, purpose)
+
+
+def plan_or_usual(
+    ctx: AppContext, row: PieceRow, marks: Marks
+) -> tuple[Marks, PortionPlan, FilletProfile | None]:
+    """As `portion_plan`; cut as usual where the piece cannot have these marks: a long serving of a
+    short piece, or those of its bags when its fish turned out shorter.
+    """
+    try:
+        return portion_plan(ctx, row, marks)
+    except OutOfRange:
+        return portion_plan(ctx, row, Marks(per_bag=marks.per_bag))
 
 
 def portion_plan(
