@@ -94,7 +94,7 @@ def _by_urgency(placed: Sequence[OnSlab], now: datetime) -> tuple[Shelf, ...]:
         ("first", "Cut first", "within the hour", True),
         ("board", "On the board", "started, not finished", False),
         ("next", "Next", "today", False),
-        ("rest", "Can rest on ice", "cold enough to wait", False),
+        ("rest", "Can wait on ice", "no hurry", False),
     )
     return tuple(
         Shelf(title, note, tuple(found[key]), urgent)
