@@ -34,7 +34,24 @@ def _is_fish(row: Earlier) -> bool:
     return bool(row.of_table == "fish")
 
 
-def undo_made(table: str) -> Callable[[AppContext, str, datetime], str]:
+Undo = Callable[[AppContext, str, datetime], str]
+
+
+def undo_of(kind: str, say: Callable[[AppContext, str], str]) -> Undo:
+    """How to undo a row on which nothing rests: what was said before holds again.
+
+    `say`: what then holds, in a sentence; raises Unknown for a row that is not there, Conflict.
+    """
+
+    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
+        sentence = say(ctx, row_id)
+        entries.undo(ctx.ids, kind, row_id, at)
+        return sentence
+
+    return undo
+
+
+def undo_made(table: str) -> Undo:
     """How to remove a row that an act made in a table. It stays while other rows need it."""
 
     def undo(ctx: AppContext, row_id: str, at: datetime) -> str:

@@ -16,12 +16,6 @@ def undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
     return f"{fish.code}: landing undone"
 
 
-def undo_reading(ctx: AppContext, row_id: str, at: datetime) -> str:
-    row = looks.reading(row_id)
-    entries.undo(ctx.ids, "reading", row_id, at)
-    return f"{fishes.get(row.fish_id).code}: reading undone"
-
-
 def undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
     row = looks.look(row_id)
     for mark in looks.same_look(row):
@@ -29,7 +23,10 @@ def undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:
     return f"{fishes.get(row.fish_id).code}: look undone"
 
 
-def undo_ice(ctx: AppContext, row_id: str, at: datetime) -> str:
+def reading_undone(ctx: AppContext, row_id: str) -> str:
+    return f"{fishes.get(looks.reading(row_id).fish_id).code}: reading undone"
+
+
+def ice_undone(_: AppContext, row_id: str) -> str:
     trips.ice_note(row_id)
-    entries.undo(ctx.ids, "ice", row_id, at)
     return "The note of ice is undone"

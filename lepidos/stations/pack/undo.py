@@ -1,11 +1,11 @@
 """What was done at Pack, undone: bags, what was said of them, costs, receipts."""
 
-from collections.abc import Callable
 from datetime import datetime
 
 from lepidos.core.errors import Conflict
 from lepidos.core.pack.labels import show_code
 from lepidos.stations.base.context import AppContext
+from lepidos.stations.base.undo_change import Undo, undo_of
 from lepidos.store import bags, entries, packing, receipts
 
 
@@ -18,30 +18,26 @@ def undo_bag(ctx: AppContext, bag_id: str, at: datetime) -> str:
     return f"Bag {show_code(bag.code)} undone; its label is void"
 
 
-def undo_cost(ctx: AppContext, row_id: str, at: datetime) -> str:
-    row = receipts.get_cost(row_id)
-    entries.undo(ctx.ids, "cost", row_id, at)
-    return f"{row.name} is off the receipts"
-
-
-def undo_link(ctx: AppContext, row_id: str, at: datetime) -> str:
-    receipts.get_link(row_id)
-    entries.undo(ctx.ids, "receipt link", row_id, at)
-    return "That address shows nothing any more"
-
-
 def undo_bag_plan(ctx: AppContext, row_id: str, at: datetime) -> str:
     for said in packing.said_together(row_id):
         entries.undo(ctx.ids, "bag plan", said.id, at)
     return "The bags are as they were before"
 
 
-def undo_of_packing(kind: str, sentence: str) -> Callable[[AppContext, str, datetime], str]:
-    """What was said before holds again: the last row that stands is the one that holds."""
+def cost_undone(_: AppContext, row_id: str) -> str:
+    return f"{receipts.get_cost(row_id).name} is off the receipts"
 
-    def undo(ctx: AppContext, row_id: str, at: datetime) -> str:
+
+def link_undone(_: AppContext, row_id: str) -> str:
+    receipts.get_link(row_id)
+    return "That address shows nothing any more"
+
+
+def undo_of_packing(kind: str, sentence: str) -> Undo:
+    """What was said of servings, marks or shares before holds again, as the sentence says."""
+
+    def say(_: AppContext, row_id: str) -> str:
         packing.require(kind, row_id)
-        entries.undo(ctx.ids, kind, row_id, at)
         return sentence
 
-    return undo
+    return undo_of(kind, say)

@@ -69,7 +69,7 @@ def still_for(ctx: AppContext, purpose: str, seen: Sequence[Seen]) -> str:
 
 @dataclass(frozen=True)
 class NoteSight:
-    """Something that was seen, as in `guide/findings.toml`; `spot`: where it was cut out."""
+    """A finding, one of `guide/findings.toml`; `spot`: where it was cut out."""
 
     fish_id: str
     what: str

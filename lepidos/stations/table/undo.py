@@ -81,21 +81,17 @@ def undo_weighing(ctx: AppContext, weighing_id: str, at: datetime) -> str:
     return f"{fish.code} {name} undone"
 
 
-def undo_sight(ctx: AppContext, row_id: str, at: datetime) -> str:
-    row = sessions.sight(row_id)
-    entries.undo(ctx.ids, "sight", row_id, at)
-    return f"{fishes.get(row.fish_id).code}: not seen after all"
+def sight_undone(_: AppContext, row_id: str) -> str:
+    return f"{fishes.get(sessions.sight(row_id).fish_id).code}: not seen after all"
 
 
-def undo_fate(ctx: AppContext, row_id: str, at: datetime) -> str:
+def fate_undone(ctx: AppContext, row_id: str) -> str:
     row = sessions.fate(row_id)
-    entries.undo(ctx.ids, "fate", row_id, at)
     return f"{fishes.get(row.fish_id).code} {ctx.guide.piece(row.piece).name}: open again"
 
 
-def undo_wish(ctx: AppContext, row_id: str, at: datetime) -> str:
+def wish_undone(_: AppContext, row_id: str) -> str:
     row = wishes.get(row_id)
     if row.fish_id and wishes.settled(row.fish_id):
         raise Conflict("A fillet of it is weighed, or it is finished; undo that first")
-    entries.undo(ctx.ids, "wish", row_id, at)
     return "It is cut as it was to be before"

@@ -6,7 +6,7 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict, Refused
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.base.undo_change import undo_change, undo_made
+from lepidos.stations.base.undo_change import Undo, undo_change, undo_made, undo_of
 from lepidos.stations.deck import undo as deck
 from lepidos.stations.freezer import meals, moves, stocktake, temperature
 from lepidos.stations.freezer import undo as freezer
@@ -52,12 +52,12 @@ def done_by(ctx: AppContext, order: UndoRow) -> Entry | None:
 
 
 def can_undo(done: Receipt) -> bool:
-    """Whether what was done can be undone, as far as its kind goes."""
+    """Whether there is an undo for this kind of act."""
     return bool(done.subject_id) and done.subject_kind in _UNDO and not done.undoes
 
 
 _AFTER: dict[str, Callable[[AppContext, str], None]] = {"own change": own_guide.follow_undo}
-_UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
+_UNDO: dict[str, Undo] = {
     "change": undo_change,
     "new trip": undo_made("trip"),
     "new board": undo_made("board"),
@@ -65,19 +65,19 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "new card": undo_made("rule_card"),
     # deck
     "fish": deck.undo_fish,
-    "reading": deck.undo_reading,
+    "reading": undo_of("reading", deck.reading_undone),
     "look": deck.undo_look,
-    "ice": deck.undo_ice,
+    "ice": undo_of("ice", deck.ice_undone),
     # table
     "fact": table.undo_fact,
     "weighing": table.undo_weighing,
-    "sight": table.undo_sight,
-    "fate": table.undo_fate,
-    "wish": table.undo_wish,
+    "sight": undo_of("sight", table.sight_undone),
+    "fate": undo_of("fate", table.fate_undone),
+    "wish": undo_of("wish", table.wish_undone),
     # pack
     "bag": pack.undo_bag,
-    "cost": pack.undo_cost,
-    "receipt link": pack.undo_link,
+    "cost": undo_of("cost", pack.cost_undone),
+    "receipt link": undo_of("receipt link", pack.link_undone),
     "bag plan": pack.undo_bag_plan,
     "bag rule": pack.undo_of_packing("bag rule", "Servings and bags are as they were"),
     "piece mark": pack.undo_of_packing("piece mark", "It is cut as it was to be before"),
@@ -86,7 +86,7 @@ _UNDO: dict[str, Callable[[AppContext, str, datetime], str]] = {
     "supply": pack.undo_of_packing("supply", "The box is as it was counted before"),
     "label count": pack.undo_of_packing("label count", "The roll is as it was counted before"),
     # freezer
-    "place said": freezer.undo_place_said,
+    "place said": undo_of("place said", freezer.place_said_undone),
     "move": moves.undo_move,
     "moves": moves.undo_move,
     "stocktake": stocktake.undo_count,
