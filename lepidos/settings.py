@@ -9,7 +9,7 @@ from platformdirs import user_data_path
 from pydantic import Field, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
-from lepidos.devices.scales import named_lines
+from lepidos.devices.scales import UNNAMED, named_lines
 
 LOCAL = ("127.0.0.1", "localhost", "::1")
 
@@ -105,9 +105,8 @@ class Settings(BaseSettings):
     @field_validator("logger")
     @classmethod
     def _known_loggers(cls, value: str) -> str:
-        if any("=" not in part for part in value.split(",") if part.strip()):
+        if any(name.startswith(UNNAMED) for name in named_lines(value)):
             raise ValueError("say the place of each logger, as in chest=/dev/ttyUSB1")
-        named_lines(value)
         return value
 
     @field_validator("printer")

@@ -78,7 +78,7 @@ class LineLogger:
         self._closed.set()
 
     def hear(self, line: str) -> None:
-        """A line that came. The last reading of a minute is written when the next one begins."""
+        """Take a line. The last reading of a minute is written when the next minute begins."""
         celsius = heard_c(line[:MAX_LINE_LENGTH])
         if celsius is None:
             return

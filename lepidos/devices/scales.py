@@ -14,6 +14,8 @@ FORGET_AFTER_S = 600.0  # a device that sent nothing for so long took its scale 
 _NAMED = re.compile(r"\s*([^=:/]{1,40}?)\s*=\s*(\S+)\s*")
 _OWN = re.compile(r"own-[0-9a-f]{8,32}")
 
+UNNAMED = "Scale"  # what one is called that nobody named
+
 
 def named_lines(text: str) -> dict[str, str]:
     """The lines of a setting, by name: "Ines=/dev/ttyUSB0, Tobias=socket://10.0.0.4:7878".
@@ -26,7 +28,7 @@ def named_lines(text: str) -> dict[str, str]:
     found: dict[str, str] = {}
     for number, part in enumerate(filter(None, (p.strip() for p in text.split(","))), start=1):
         named = _NAMED.fullmatch(part)
-        name = named[1] if named else "Scale" if number == 1 else f"Scale {number}"
+        name = named[1] if named else UNNAMED if number == 1 else f"{UNNAMED} {number}"
         if name in found:
             raise ValueError(f"two are called {name}")
         found[name] = named[2] if named else part

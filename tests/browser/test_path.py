@@ -135,8 +135,8 @@ class PathTest(BrowserTest):
         assert code
         # freezer
         page.get_by_role("link", name="Put them in the freezer").click()
-        name = page.get_by_label(re.compile("^(Name|A chest, a drawer, a cooler)$"))
-        name.fill(f"chest {page.viewport_size}")
+        called = page.get_by_label(re.compile("^(Name|A chest, a drawer, a cooler)$"))
+        called.fill(f"chest {page.viewport_size}")
         page.get_by_role("button", name="Add the place").click()
         # the app is asked first whether it is there: the page comes a moment later
         expect(page.get_by_role("status")).to_contain_text("is ready")

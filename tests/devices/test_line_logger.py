@@ -112,6 +112,6 @@ class LineTest(unittest.TestCase):
 class SettingTest(unittest.TestCase):
     def test_each_logger_names_its_place(self) -> None:
         self.assertEqual(Settings(logger="chest=/dev/ttyUSB1").logger, "chest=/dev/ttyUSB1")
-        for wrong in ("/dev/ttyUSB1", "a=/dev/x, a=/dev/y"):
+        for wrong in ("/dev/ttyUSB1", "a=/dev/x, a=/dev/y", "top/left=/dev/x"):
             with self.assertRaises(ValueError):
                 Settings(logger=wrong)

@@ -112,8 +112,8 @@ class WhoseWordTest(WishTest):
         for said, field in (
             ({"purpose": "mummify"}, "purpose"),
             ({"skin": "inside out"}, "skin"),
-            ({"ways": ("head:sideways",)}, "methods"),
-            ({"ways": ("tail:off",)}, "methods"),
+            ({"ways": ("head:sideways",)}, "ways"),
+            ({"ways": ("tail:off",)}, "ways"),
             ({"pieces": ("feather.A:raw",)}, "pieces"),
             ({"keeps": ("feather",)}, "keeps"),
             ({"tools": ("axe",)}, "tools"),

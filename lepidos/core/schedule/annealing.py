@@ -1,7 +1,7 @@
 """Annealing of an order of work, compiled: twenty times the moves in the same seconds.
 
 Only the scheduler calls it, and only from the process that searches: loading the compiler takes
-about a second. Everything is plain arrays; `JobTable` says which.
+about a second. Everything is plain arrays; `Table` says which.
 
 Kirkpatrick, Gelatt & Vecchi, *Science* 220 (1983) 671, with the usual moves of sequencing: a swap
 of two fish, or a few that follow each other put elsewhere. Slices are written out as loops, which
@@ -13,11 +13,11 @@ from math import log
 import numpy as np
 from numba import njit
 
-from lepidos.core.schedule.model import Floats, Integers, JobTable, Rows
+from lepidos.core.schedule.model import Floats, Integers, Rows, Table
 
 
 @njit(cache=True)
-def finish(table: JobTable, k: int, now: float, kind: int, job: int) -> float:
+def finish(table: Table, k: int, now: float, kind: int, job: int) -> float:
     """When a board ends a fish that it takes up after another kind, breaks left alone [s]."""
     start = now + table.setup[kind, table.kind[job]]
     if start < table.release[job]:
@@ -32,7 +32,7 @@ def finish(table: JobTable, k: int, now: float, kind: int, job: int) -> float:
 # One long function: the compiler takes no part of its loop out of line for nothing.
 @njit(cache=True)
 def anneal(  # noqa: C901
-    table: JobTable, rows: Rows, best: Rows, least: float, heat: float, moves: int, seed: int
+    table: Table, rows: Rows, best: Rows, least: float, heat: float, moves: int, seed: int
 ) -> float:
     """Try `moves` moves at one heat, from `rows`; the best met is kept in `best`.
 
@@ -151,7 +151,7 @@ def anneal(  # noqa: C901
 
 @njit(cache=True)
 def _settle(
-    table: JobTable,
+    table: Table,
     rows: Rows,
     now: Floats,
     late: Floats,
@@ -200,7 +200,7 @@ def _total(rows: Rows, now: Floats, late: Floats) -> float:
 
 def compile_all() -> None:
     """Compile everything once; what is compiled is kept beside this file."""
-    table = JobTable(
+    table = Table(
         *(np.zeros(2, np.int64), np.zeros(2), np.zeros(2), np.ones(2), np.ones((1, 2))),
         *(np.zeros((1, 1)), np.zeros(1), np.zeros(1, np.int64), np.zeros(1, np.int64)),
         np.zeros((1, 0, 2)),

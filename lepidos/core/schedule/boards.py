@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from lepidos.core.errors import BadInput, require
-from lepidos.core.schedule.model import Cutter, Job, JobTable, Order, Sequences, Turn
+from lepidos.core.schedule.model import Cutter, Job, Order, Sequences, Table, Turn
 from lepidos.core.units import DAY_S
 
 MAX_FISH = 500  # beyond this an answer is no longer at once
@@ -59,21 +59,21 @@ class Boards:
         self._deadline = [j.deadline_s for j in self.jobs]
         self._weight = [j.weight for j in self.jobs]
         self._unavoidable = self._bound()
-        self._table: JobTable | None = None
+        self._table: Table | None = None
 
-    def table(self) -> JobTable:
+    def table(self) -> Table:
         """The jobs and boards as arrays, for the rules and the compiled search."""
         if self._table is None:
             self._table = self._arrays()
         return self._table
 
-    def _arrays(self) -> JobTable:
+    def _arrays(self) -> Table:
         most = max((len(c.breaks) for c in self.cutters), default=0)
         breaks = np.zeros((len(self.cutters), most, 2))
         breaks[:, :, 1] = -math.inf
         for k, cutter in enumerate(self.cutters):
             breaks[k, : len(cutter.breaks)] = np.reshape(cutter.breaks, (-1, 2))
-        return JobTable(
+        return Table(
             kind=np.array(self._kind, dtype=np.int64),
             release=np.array(self._release, dtype=float),
             deadline=np.array(self._deadline, dtype=float),

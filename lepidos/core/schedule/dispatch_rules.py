@@ -8,24 +8,24 @@ from collections.abc import Callable
 
 import numpy as np
 
-from lepidos.core.schedule.model import Floats, JobTable
+from lepidos.core.schedule.model import Floats, Table
 
 Urgency = Callable[[int, float, int], Floats]  # at a board, now, after a kind: n figures
 
 MIN_WORTH = 1e-300  # of a fish that weighs nothing: the logarithm wants more than 0
 
 
-def earliest_deadline(table: JobTable) -> Floats:
+def earliest_deadline(table: Table) -> Floats:
     """What must be done first, first: k, n figures."""
     return np.broadcast_to(-table.deadline, table.seconds.shape)
 
 
-def weighted_shortest(table: JobTable) -> Floats:
+def weighted_shortest(table: Table) -> Floats:
     """What weighs most for each second it takes, first: k, n figures."""
     return _worth(table)
 
 
-def apparent_tardiness(table: JobTable, look: float, mind: float) -> Urgency:
+def apparent_tardiness(table: Table, look: float, mind: float) -> Urgency:
     """Worth, faded by the slack and by the changeover: apparent tardiness cost with setups.
 
     Lee, Bhaskaran & Pinedo 1997 (memory): w/p · exp(-slack/(look·p̄)) · exp(-setup/(mind·s̄)). Given
@@ -49,5 +49,5 @@ def apparent_tardiness(table: JobTable, look: float, mind: float) -> Urgency:
     return urgency
 
 
-def _worth(table: JobTable) -> Floats:
+def _worth(table: Table) -> Floats:
     return np.asarray(table.weight / table.seconds)

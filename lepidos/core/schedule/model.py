@@ -71,7 +71,7 @@ class Order:
         return self.lateness, self.clear_s
 
 
-class JobTable(NamedTuple):
+class Table(NamedTuple):
     """The fish and boards of a bench as arrays; n fish, k boards, times in s.
 
     `breaks` (k, b, 2) is padded with breaks that end before they begin; `setup` is by kind, kind.

@@ -23,10 +23,10 @@ from lepidos.core.schedule.model import (
     EXACT,
     Floats,
     Integers,
-    JobTable,
     Order,
     Rows,
     Sequences,
+    Table,
 )
 
 MAX_EXACT = 10  # fish that full enumeration by subsets still answers in a few seconds
@@ -59,7 +59,7 @@ class Bench(Boards):
 
     def by_rule(self, name: str) -> Order:
         """One plain rule, to compare with: "deadline", "weight" or "tardiness"."""
-        rules: dict[str, Callable[[JobTable], Urgency | Floats]] = {
+        rules: dict[str, Callable[[Table], Urgency | Floats]] = {
             "deadline": earliest_deadline,
             "weight": weighted_shortest,
             "tardiness": lambda table: apparent_tardiness(table, *LOOKS[1]),

@@ -75,7 +75,7 @@ def handled(
 
 @dataclass(frozen=True)
 class MarkState:
-    """What was done to a fish, or where it lies now."""
+    """A state of a fish: what was done to it, such as bled, or where it lies, such as on ice."""
 
     fish_id: str
     state: str

@@ -84,7 +84,10 @@ def place_meant(ctx: AppContext, text: str) -> Place | None:
 
 @dataclass(frozen=True)
 class SayPlace:
-    """What a place is like. `litres` 0: nobody knows; `within_id`: what it is a drawer of."""
+    """A freezer place: how cold it is kept, its size, its cooling.
+
+    `litres` 0: nobody knows; `within_id`: the freezer that a drawer belongs to.
+    """
 
     place_id: str
     celsius: float

@@ -110,7 +110,7 @@ def crew_sayings(ctx: AppContext, species: str) -> tuple[CrewSaying, ...]:
 
 @dataclass(frozen=True)
 class WishOfCrew:
-    """How all fish, those of a species, or of a size of it are cut from now on."""
+    """How fish are cut from now on: all, those of a species, or those of a size of it."""
 
     species: str
     said: Said = field(metadata=FLAT)
@@ -193,7 +193,7 @@ def _check(ctx: AppContext, said: Said, species: Species | None) -> None:
         problems["skin"] = "Say skin on or off"
     for key, way in pairs_of(said.ways).items():
         if key not in by_key or (way and way not in by_key[key].options):
-            problems["methods"] = "There is no such way"
+            problems["ways"] = "There is no such way"
     never = ctx.guide.never_used(species) if species else frozenset()
     for slot, purpose in pairs_of(said.pieces).items():
         piece = slot.partition(".")[0]

@@ -116,9 +116,9 @@ write(
 write(
     "/fish/{fish_id}/states",
     handling.mark_state,
-    "Note what was done to a fish, or where it lies now.",
+    "Record a state of a fish: bled, gutted, on ice …",
 )
-write("/fish/{fish_id}/core", handling.read_core, "Note a core temperature.")
+write("/fish/{fish_id}/core", handling.read_core, "Record a core temperature.")
 rule("/rules", rule_cards.save_card, "Write a rule card.", without=("card_id",))
 rule("/rules/{card_id}", rule_cards.save_card, "Change a rule card.", method="PUT")
-rule("/rules/{card_id}", rule_cards.remove_card, "Throw a rule card away.", method="DELETE")
+rule("/rules/{card_id}", rule_cards.remove_card, "Delete a rule card.", method="DELETE")

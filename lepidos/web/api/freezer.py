@@ -142,11 +142,11 @@ def plan_meal(request: Request, key: Key, body: MealIn) -> DoneOut:
 
 
 write = partial(by_api, router, "freezer")
-write("/places", places.add_place, "A new place.")
+write("/places", places.add_place, "Add a freezer place.")
 write(
     "/places/{place_id}/like",
     places.say_place,
-    "What a place is like.",
+    "Set how cold a place is, its size and its cooling.",
     names={"kg_day": "kg_a_day"},
 )
-write("/places/{place_id}/count", stocktake.count_place, "The codes that were seen in a place.")
+write("/places/{place_id}/count", stocktake.count_place, "Record which bags were seen in a place.")

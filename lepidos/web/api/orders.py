@@ -36,7 +36,6 @@ def by_api(
     `without`: fields that only pages say; `names`: what the API calls a field otherwise.
     """
     kind = order_of(use_case)
-
     called = {
         posted_name(f.name): (names or {}).get(f.name) or _called(f.name) for f in fields(kind)
     }  # what a refusal calls a field and what the API does
@@ -67,7 +66,7 @@ def asked(
     without: tuple[str, ...] = (),
     names: Mapping[str, str] | None = None,
 ) -> Any:
-    """What FastAPI needs to read an order: `order: Annotated[LandFish, asked(LandFish, …)]`."""
+    """Tell FastAPI how to read an order: `order: Annotated[LandFish, asked(LandFish, …)]`."""
     hints = get_type_hints(kind)
     flat: dict[str, type[Any]] = {
         f.name: hints[f.name]
@@ -115,7 +114,7 @@ def _called(name: str) -> str:
 def _shape(
     kind: type[Any], without: set[str], names: Mapping[str, str]
 ) -> tuple[dict[str, Any], dict[str, str]]:
-    """The fields of a class as the API takes them, and what it calls each."""
+    """The API's fields for a class, and by field of the class the name that the API has for it."""
     taken = [f for f in fields(kind) if f.name not in without and not f.metadata.get("beside")]
     called = {f.name: names.get(f.name) or _called(f.name) for f in taken}
     hints = get_type_hints(kind, include_extras=True)

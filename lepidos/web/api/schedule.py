@@ -21,22 +21,25 @@ def get_order(request: Request, trip_id: str) -> deck_views.OrderOut:
 
 write = partial(by_api, router, "bench")
 write(
-    "/trips/{trip_id}/boards", boards.add_board, "A cutter takes a board.", names={"name": "cutter"}
+    "/trips/{trip_id}/boards",
+    boards.add_board,
+    "Add a board for a cutter.",
+    names={"name": "cutter"},
 )
 write(
     "/fish/{fish_id}/board",
     boards.start_fish,
-    "Take a fish to a board: its time counts from now.",
+    "Take a fish to a board. Its time starts now.",
     without=("own_board", "next_one"),
 )
 write(
     "/fish/{fish_id}/place",
     boards.place_fish,
-    "Put a fish by hand; the order of work leaves it there.",
+    "Move a fish by hand; the order of work leaves it there.",
 )
 write(
     "/trips/{trip_id}/places",
     boards.let_go,
-    "Every fish may be put anywhere again.",
+    "Let the order of work place every fish again.",
     method="DELETE",
 )

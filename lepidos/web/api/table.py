@@ -33,34 +33,39 @@ def get_waste(request: Request, trip_id: str) -> table_views.WasteOut:
 
 
 write = partial(by_api, router, "table")
-write("/fish/{fish_id}/weighings", weighing.weigh_piece, "Book a piece.", without=OF_THE_PAN)
+write(
+    "/fish/{fish_id}/weighings",
+    weighing.weigh_piece,
+    "Record the weight of a piece.",
+    without=OF_THE_PAN,
+)
 write(
     "/fish/{fish_id}/together",
     weighing.weigh_together,
-    "Book several pieces from one reading.",
+    "Record one weight for several pieces that lay on the scale together.",
     without=OF_THE_PAN,
 )
 write(
     "/fish/{fish_id}/corrections",
     weighing.correct_weighing,
-    "Put another weight in a weighing's place.",
+    "Correct a weight.",
 )
 write("/fish/{fish_id}/steps", steps.tick_step, "Tick a step of the plan.")
 write("/fish/{fish_id}/close", steps.close_fish, "Finish a fish.")
-write("/fish/{fish_id}/seen", findings.note_sight, "Note what was seen.")
-write("/fish/{fish_id}/fates", byproducts.send_piece, "Say where a by-product goes.")
+write("/fish/{fish_id}/seen", findings.note_sight, "Record a finding, such as worms.")
+write("/fish/{fish_id}/fates", byproducts.send_piece, "Set where a by-product goes.")
 write(
     "/fish/{fish_id}/wish",
     wishes.wish_for_fish,
-    "How this fish is to be cut, until its first fillet is weighed.",
+    "Set how this fish is cut, until its first fillet is weighed.",
 )
 write(
     "/parties/{party_id}/wish",
     wishes.wish_of_party,
-    "What a party asks for; it goes before the crew's word.",
+    "Set how a party wants its fish cut. It overrides the crew's wish.",
 )
 write(
     "/wishes",
     wishes.wish_of_crew,
-    "How such fish are cut from now on, on this trip and the next ones.",
+    "Set how such fish are cut from now on, on this trip and the next ones.",
 )

@@ -28,6 +28,4 @@ def get_trip(request: Request, trip_id: str) -> trip_views.TripViewOut:
 
 
 by_api(router, "trips", "/trips", trips.start_trip, "Start a trip.", without=("timezone",))
-by_api(
-    router, "deck", "/trips/{trip_id}/ice", trips.note_ice, "Note the ice that is seen aboard now."
-)
+by_api(router, "deck", "/trips/{trip_id}/ice", trips.note_ice, "Record the ice aboard now.")

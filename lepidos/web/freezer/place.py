@@ -43,7 +43,7 @@ def show_place(request: Request, place_id: str) -> Response:
         freeze_chart=freeze_chart,
         thicks=THICKS_MM,
         folder=request.app.state.log_folder,
-        lines=named_lines(request.app.state.settings.logger),
+        lines=_lines(request),
         utc=UTC_ZONE,
         guide=usual_freezing(),
         rules=raw_holds().rules,
@@ -51,6 +51,12 @@ def show_place(request: Request, place_id: str) -> Response:
         code=label_qr(places.place_text(ctx, place_id)),
         others=[p for p in places.all_places(ctx) if p.id != place_id],
     )
+
+
+def _lines(request: Request) -> dict[str, str]:
+    """The loggers on lines, by the name of their place in small letters."""
+    lines = named_lines(request.app.state.settings.logger)
+    return {name.casefold(): url for name, url in lines.items()}
 
 
 def _celsius(_: Request, form: FormData) -> float:

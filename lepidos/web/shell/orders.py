@@ -77,11 +77,27 @@ def read_order(
     /,
     **known: object,
 ) -> Order:
-    """An order from a form; `known` are the fields that something else says.
+    """An order from a form, see `read_part`.
 
-    `zone`: of its moments; `posted`: under which name the form has a field otherwise.
+    Raises Refused with a sentence for each field of the form that could not be read.
+    """
+    order = read_part(form, kind, zone, posted, **known)
+    form.done()
+    return order
 
-    Raises Refused with a sentence for each field that cannot be read.
+
+def read_part(
+    form: FormData,
+    kind: type[Order],
+    zone: ZoneInfo | None = None,
+    posted: Mapping[str, str] = MappingProxyType({}),
+    /,
+    **known: object,
+) -> Order:
+    """An order, or a part of one; what cannot be read is noted with the form.
+
+    `known`: the fields that something else says. `zone`: of its moments; `posted`: under which name
+    the form has a field otherwise.
     """
     hints = get_type_hints(kind, include_extras=True)
     said = dict(known)
@@ -89,12 +105,11 @@ def read_order(
         if f.name not in said:
             name = posted.get(f.name) or _posted(form, f.name)
             said[f.name] = _read(form, f, hints[f.name], zone, name)
-    form.done()
     return kind(**said)
 
 
 def order_of(use_case: UseCase) -> type[Any]:
-    """The class of a use case's order."""
+    """What a use case takes as its order."""
     kind: type[Any] = get_type_hints(use_case)["order"]
     return kind
 
@@ -167,14 +182,13 @@ def _taken_apart(hint: Any) -> tuple[set[Any], dict[str, Any]]:
     bounds: dict[str, Any] = {}
     if get_origin(hint) is Annotated:
         hint, *more = get_args(hint)
-        for one in more:
-            for rule in getattr(one, "metadata", [one]):
-                if isinstance(rule, Ge):
-                    bounds["ge"] = rule.ge
-                elif isinstance(rule, Le):
-                    bounds["le"] = rule.le
-                elif isinstance(rule, MaxLen):
-                    bounds["longest"] = rule.max_length
+        for rule in more:
+            if isinstance(rule, Ge):
+                bounds["ge"] = rule.ge
+            elif isinstance(rule, Le):
+                bounds["le"] = rule.le
+            elif isinstance(rule, MaxLen):
+                bounds["longest"] = rule.max_length
     if get_origin(hint) in (Union, UnionType):
         kinds: set[Any] = set()
         for one in get_args(hint):

@@ -9,7 +9,7 @@ from lepidos.stations.table import byproducts, cutters, findings
 from lepidos.stations.table.spots import Spot
 from lepidos.web.drawings import fish
 from lepidos.web.shell.forms import Form, FormData
-from lepidos.web.shell.orders import by_form, read_order
+from lepidos.web.shell.orders import by_form, read_part
 from lepidos.web.shell.preferences import YEAR_S, here
 from lepidos.web.shell.render import context_of, page
 from lepidos.web.table.fish_view import show_fish
@@ -59,7 +59,7 @@ def _spot(request: Request, form: FormData) -> Spot | None:
         if form.problems.pop(hidden, ""):
             form.problems["slot"] = "Touch the fish itself"  # the field that a person sees
     sizes = {size.key: size.across_m for size in context_of(request).guide.findings.spot_sizes}
-    return read_order(
+    return read_part(
         form,
         Spot,
         piece=piece,

@@ -10,7 +10,7 @@ from lepidos.stations.table import wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips.trips import trip_of_party
 from lepidos.web.shell.forms import Form, FormData
-from lepidos.web.shell.orders import read_order
+from lepidos.web.shell.orders import read_part
 from lepidos.web.shell.render import after, context_of, shows_again
 from lepidos.web.table.fish_view import show_fish
 from lepidos.web.table.queue import show_bench
@@ -21,7 +21,7 @@ router = APIRouter(include_in_schema=False)
 def said_of(form: FormData) -> Said:
     """What a form says: a field that it does not have is left as it was."""
 
-    return read_order(
+    return read_part(
         form,
         Said,
         purpose=form.text("purpose") if "purpose" in form.values else None,
