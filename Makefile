@@ -1,6 +1,7 @@
 # make demo   sets everything up and starts the app on an invented day
 # make run    the same on your own data
-# make test   sets everything up and runs every check
+# make test   sets everything up and runs every check; long tests do a sample of what they can
+# make nightly  the same with every long test whole, in some two hours
 # make quick  what a change touches and every lint, within a minute: for each commit
 # make lint   every check but the tests, in some ten seconds: before each commit
 # make docs   what the documents show of code and guide, made again
@@ -8,7 +9,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 SOURCE := lepidos tests bench scripts
 
-.PHONY: demo run test quick lint docs bench screenshots clean setup setup-dev
+.PHONY: demo run test nightly quick lint docs bench screenshots clean setup setup-dev
 
 demo: setup
 	@$(BIN)/lepidos demo $(ARGS)
@@ -18,6 +19,9 @@ run: setup
 
 test: setup-dev
 	@scripts/check.sh
+
+nightly: setup-dev
+	@LEPIDOS_LONG=1 scripts/check.sh
 
 quick: setup-dev
 	@$(BIN)/python scripts/quick.py

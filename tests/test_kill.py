@@ -18,12 +18,13 @@ from random import Random
 from typing import Any
 
 from tests import kills
+from tests.amount import much
 from tests.hands import Hand, Joiner, Packer, Weigher, Worker
 from tests.server import CLOCK, Server
 
-ROUNDS = 10
+ROUNDS = much(10, 5)
 ANSWERS = 5  # that every hand gets between two kills
-BACK_AT, AN_HOUR_BACK = 5, CLOCK.replace("T12:", "T11:")
+BACK_AT, AN_HOUR_BACK = ROUNDS // 2, CLOCK.replace("T12:", "T11:")
 
 
 class KillTest(unittest.TestCase):

@@ -25,12 +25,13 @@ from lepidos.store import durable, migrate
 from lepidos.store.database import Store
 from lepidos.store.restore import restore
 from tests import kills, warm
+from tests.amount import much
 from tests.app import NOON, AppTest, lay_out
 from tests.disk import Disk, can_mount
 from tests.hands import Hand
 from tests.server import CLOCK, ENV, Server
 
-AMID_ENTRIES, AMID_STARTS, AMID_MIGRATIONS = 50, 12, 12
+AMID_ENTRIES, AMID_STARTS, AMID_MIGRATIONS = much(100, 50), much(24, 8), much(24, 8)
 NAME = "lepidos.sqlite"
 
 

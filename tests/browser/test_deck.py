@@ -334,21 +334,16 @@ class EmptyTest(DeckTest):
 
 
 class LiveTest(DeckTest):
-    def test_a_landing_is_on_the_other_device_within_a_second(self) -> None:
+    def test_a_landing_is_on_the_other_device_without_a_reload(self) -> None:
         one, other = self.open(LAPTOP), self.open(PHONE)
         trip = self.trip(one)
         other.goto(f"{trip}/deck?by=species")
         expect(other.get_by_text("Land the first fish: its kind")).to_be_visible()
         other.wait_for_timeout(500)
-        took = []
         for n in range(3):
             self.land(one, str(30 + n))
             expect(one.get_by_role("status")).to_contain_text("landed")
-            began = time.monotonic()
             expect(other.locator(".slab-fish")).to_have_count(n + 1)
-            took.append(time.monotonic() - began)
-        # no timed assertion: bench/live.py measures; here it only has to come without a reload
-        self.assertEqual(len(took), 3)
         expect(other.locator("#gauges")).to_contain_text("3 of 3")
         expect(other.locator("#gauges")).to_contain_text("landed")
 

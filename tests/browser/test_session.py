@@ -1,9 +1,7 @@
 """The bench in Chromium: a day of every kind at two boards, an outage, gloves, pedals, cues."""
 
 import json
-import os
 import re
-import time
 import tomllib
 import urllib.request
 from collections import Counter
@@ -20,12 +18,13 @@ from lepidos.core.yields.balance import expected_slots
 from lepidos.demo.scenario import SCENARIO
 from lepidos.guide.library import load_guide
 from lepidos.web.shell.static_files import script_url
+from tests.amount import much
 from tests.browser.chromium import LAPTOP, PHONE
 from tests.browser.test_deck import DeckTest
 
 TABLET = {"width": 1024, "height": 768}
 GUIDE = load_guide()
-MAX_OF_A_KIND = 99 if "LEPIDOS_LONG" in os.environ else 2
+MAX_OF_A_KIND = much(99, 1)
 
 
 def demo_day() -> list[dict[str, object]]:
@@ -166,7 +165,7 @@ class DayTest(SessionTest):
             yield
 
     def test_a_day_of_every_kind_at_two_boards(self) -> None:
-        """Two of each kind; the whole day's 29 with LEPIDOS_LONG=1."""
+        """One of each kind; the whole day's 29 at night."""
         seen: Counter[str] = Counter()
         fish = []
         for row in demo_day():
@@ -174,7 +173,7 @@ class DayTest(SessionTest):
             if seen[kind] < MAX_OF_A_KIND:
                 fish.append(row)
                 seen[kind] += 1
-        self.assertGreaterEqual(len(fish), 12)
+        self.assertGreaterEqual(len(fish), 8)
         one, two = self.open(LAPTOP), self.open(TABLET)
         trip = self.trip(one)
         self.land_all(trip, fish)
@@ -195,11 +194,9 @@ class DayTest(SessionTest):
         ]
         for hand in hands:
             next(hand)
-        # while both work: each sees the other within a second
+        # while both work: each sees the other
         next(hands[0])
-        began = time.monotonic()
-        expect(two.locator("#bench-session .neighbour")).to_contain_text("off", timeout=1000)
-        self.assertLess(time.monotonic() - began, 1.0)
+        expect(two.locator("#bench-session .neighbour")).to_contain_text("off")
         while hands:
             for hand in list(hands):
                 if next(hand, "home") == "home":

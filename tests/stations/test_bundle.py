@@ -36,6 +36,7 @@ from lepidos.store import trips as store_trips
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker
 from lepidos.store.whole_log import open_log, rows_of, shapes
+from tests.amount import much
 from tests.app import AppTest, lay_out
 
 DERIVED = "SELECT * FROM fish_now ORDER BY 1", "SELECT * FROM bag_now ORDER BY 1"
@@ -379,7 +380,7 @@ class MergeTest(BundleTest):
         with self.ctx.store.reading():
             self.assertEqual(fishes.now(self.shared).weighed_kg, 0)
 
-    @settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=much(16, 4), deadline=None, suppress_health_check=list(HealthCheck))
     @example([(False, "s"), (True, "s"), (False, "l"), (False, "l"), (False, "l")])
     @given(st.lists(st.tuples(st.booleans(), st.sampled_from("lwpsiu")), min_size=4, max_size=14))
     def test_any_two_days_meet_alike(self, steps: list[tuple[bool, str]]) -> None:

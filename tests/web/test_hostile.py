@@ -14,13 +14,14 @@ from lepidos.stations.undo.undo import UndoRow, undo_row
 from lepidos.store import earlier
 from lepidos.store.database import Store
 from lepidos.store.ids import IdMaker, clock_is_behind
+from tests.amount import much
 from tests.app import NOON, AppTest
 from tests.web import hostile
 from tests.web.hostile import AT, Table
 from tests.web.sweep import SweepTest
 
 # 2,000 and more: LEPIDOS_HOSTILE=2000 python -m unittest tests.web.test_hostile
-MERGES = int(os.environ.get("LEPIDOS_HOSTILE", "60"))
+MERGES = int(os.environ.get("LEPIDOS_HOSTILE", much(300, 30)))
 SEED = int(os.environ.get("LEPIDOS_SEED", "7"))
 AT_ONCE = 5  # accepted merges between two looks at every page
 BEGIN_ANEW = 40

@@ -4,10 +4,11 @@ import os
 import signal
 
 from lepidos.web.shell.security import MAX_BYTES
+from tests.amount import much
 from tests.web.client import HOST, WebTest
 from tests.web.fuzz import Fuzz
 
-REQUESTS = int(os.environ.get("LEPIDOS_REQUESTS", "800"))
+REQUESTS = int(os.environ.get("LEPIDOS_REQUESTS", much(2_000, 500)))
 
 
 class StreamTest(WebTest):

@@ -7,6 +7,7 @@ from random import Random
 
 from lepidos.guide.own import forget, text_of
 from lepidos.stations.guide import own_guide
+from tests.amount import much
 from tests.web.sweep import SweepTest, spoiled
 
 TRIED = 30
@@ -112,7 +113,7 @@ class OwnGuideTest(SweepTest):
         readers = [threading.Thread(target=read) for _ in range(3)]
         for reader in readers:
             reader.start()
-        for k in range(300):
+        for k in range(much(300, 60)):
             self.ctx.guide.renew(
                 species=self.ctx.guide.species | {f"odd_{k}": self.ctx.guide.one("cod")}
             )

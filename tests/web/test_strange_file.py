@@ -20,13 +20,14 @@ from lepidos.store.file_problems import FileProblem, StrangeFile
 from lepidos.store.ids import clock_is_behind
 from lepidos.store.restore import is_own_copy, restore
 from lepidos.web.shell.app import make_app
+from tests.amount import WHOLE, much
 from tests.app import NOON, AppTest
 from tests.web import hostile
 from tests.web.client import HOST, Client
 from tests.web.sweep import SweepTest
 
 # 2,000 and more: LEPIDOS_HOSTILE_FILES=2000 python -m unittest tests.web.test_strange_file
-FILES = int(os.environ.get("LEPIDOS_HOSTILE_FILES", "30"))
+FILES = int(os.environ.get("LEPIDOS_HOSTILE_FILES", much(200, 20)))
 SEED = int(os.environ.get("LEPIDOS_SEED", "7"))
 TOKEN = "a" * 43
 DEVICE = (
@@ -200,7 +201,7 @@ class StrangeFileTest(SweepTest):
                 "WHERE t.type = 'table' AND t.name NOT LIKE 'sqlite_%'"
             ).fetchall()
 
-    @unittest.skipUnless(os.environ.get("LEPIDOS_LONG"), "every column takes half an hour")
+    @unittest.skipUnless(WHOLE, "every column takes half an hour")
     def test_each_odd_value_in_each_column_in_turn_breaks_no_page_and_no_start(self) -> None:
         for (table, column), value in itertools.product(self.columns(), EACH):
             self.stick.write_bytes(the_file())
