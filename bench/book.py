@@ -27,9 +27,9 @@ from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.yieldbook import every_fish, season
 from lepidos.stations.yieldbook.book_figures import BookSelection
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker
-from lepidos.web.shell.app import make_app, make_context
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.file.database import Store
+from lepidos.web.app import make_app, make_context
 
 FISH, BAGS = 60_000, 400_000
 PAGES = (

@@ -10,7 +10,7 @@ import time
 from pathlib import Path
 
 from lepidos.settings import Settings
-from lepidos.web.shell.app import make_app
+from lepidos.web.app import make_app
 from tests.web.client import HOST, Client
 from tests.web.contract import Contract
 

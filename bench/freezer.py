@@ -29,7 +29,7 @@ ROUNDS = 15
 def fill(folder: Path) -> None:
     """A data file with the bags, over the app's own use cases for one, and its store for the rest."""
     from lepidos.stations.freezer import places  # noqa: PLC0415
-    from lepidos.store import bags  # noqa: PLC0415
+    from lepidos.store.pack import bags  # noqa: PLC0415
     from tests.app import AppTest  # noqa: PLC0415 - the test's ready context, without its runner
 
     app = AppTest("setUp")

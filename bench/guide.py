@@ -16,8 +16,8 @@ from lepidos.stations.deck import landing, landing_check
 from lepidos.stations.guide.planner import AskPlan, plan_fish
 from lepidos.stations.guide.table_plan import plan_table
 from lepidos.stations.trips import trips
+from lepidos.web.app import make_context
 from lepidos.web.drawings.cuts import plan_drawing, section_svg
-from lepidos.web.shell.app import make_context
 
 SLIPS = ("mackrel", "snaper", "haliut", "fluke", "king", "stripd bass", "gadus", "turbott", "zzzz")
 

@@ -11,7 +11,7 @@ from collections import Counter
 from pathlib import Path
 
 from lepidos.settings import Settings
-from lepidos.web.shell.app import make_app
+from lepidos.web.app import make_app
 from tests.web.client import HOST, Client
 from tests.web.fuzz import Fuzz
 

@@ -10,9 +10,9 @@ from pathlib import Path
 from random import Random
 
 from lepidos.core.pack.labels import ALPHABET, check_character
-from lepidos.store import migrate
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.file import migrate
+from lepidos.store.file.database import Store
 
 PIECES = (("gut", ""), ("fillet", "A"), ("fillet", "B"), ("head", ""), ("frame", ""))
 # The same with all that a thorough crew weighs: twelve pieces, of which two are fillets.

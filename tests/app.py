@@ -19,8 +19,8 @@ from lepidos.stations.pack import label, pack, portioning, seal
 from lepidos.stations.table import weighing
 from lepidos.stations.table.fish_view import TableView
 from lepidos.stations.trips import trips
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.file.database import Store
 
 NOON = datetime(2026, 7, 14, 12, 0, tzinfo=UTC)
 

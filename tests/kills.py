@@ -16,8 +16,8 @@ from pathlib import Path
 from random import Random
 from typing import Any
 
-from lepidos.store import migrate
-from lepidos.store.ids import IdMaker
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.file import migrate
 from tests import warm
 from tests.server import CLOCK, ENV, Server
 

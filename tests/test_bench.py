@@ -5,8 +5,10 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 
 from bench.season import fill
-from lepidos.store import bags, fishes, trips
-from lepidos.store.database import Store
+from lepidos.store.deck import fishes
+from lepidos.store.file.database import Store
+from lepidos.store.pack import bags
+from lepidos.store.trips import trips
 
 
 class SeasonTest(unittest.TestCase):

@@ -23,8 +23,8 @@ from ulid import ULID
 from lepidos.calc import calc
 from lepidos.cli.main import commands
 from lepidos.settings import Settings
-from lepidos.store import migrate
-from lepidos.store.database import Store
+from lepidos.store.file import migrate
+from lepidos.store.file.database import Store
 from tests import warm
 from tests.server import Server, free_port
 

@@ -21,9 +21,9 @@ from unittest.mock import patch
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.bundle.write import write_bundle
-from lepidos.store import durable, migrate
-from lepidos.store.database import Store
-from lepidos.store.restore import restore
+from lepidos.store.bundle.restore import restore
+from lepidos.store.file import durable, migrate
+from lepidos.store.file.database import Store
 from tests import kills, warm
 from tests.amount import much
 from tests.app import NOON, AppTest, lay_out

@@ -9,7 +9,9 @@ class TouchedTest(unittest.TestCase):
     def test_a_module_brings_the_tests_that_import_it(self) -> None:
         self.assertIn("tests.web.test_access", quick.touched(["lepidos/stations/boat/codes.py"]))
         self.assertIn("tests.core.test_ellipse", quick.touched(["lepidos/core/cold/ellipse.py"]))
-        self.assertNotIn("tests.core.test_ellipse", quick.touched(["lepidos/store/durable.py"]))
+        self.assertNotIn(
+            "tests.core.test_ellipse", quick.touched(["lepidos/store/file/durable.py"])
+        )
 
     def test_a_changed_test_comes_by_itself_and_a_file_of_the_guide_brings_the_guides(self) -> None:
         self.assertEqual(quick.touched(["tests/core/test_trial.py"])[:1], ["tests.core.test_trial"])

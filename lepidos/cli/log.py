@@ -18,9 +18,9 @@ from lepidos.stations.bundle.whole import check_whole
 from lepidos.stations.bundle.write import write_bundle
 from lepidos.stations.deck import catch_import
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.store.restore import is_own_copy
-from lepidos.store.restore import restore as restore_file
-from lepidos.store.running import only_one
+from lepidos.store.bundle.restore import is_own_copy
+from lepidos.store.bundle.restore import restore as restore_file
+from lepidos.store.file.running import only_one
 from lepidos.web.api.views import yieldbook as yieldbook_views
 
 

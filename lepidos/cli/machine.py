@@ -8,9 +8,9 @@ from lepidos.core.errors import Conflict
 from lepidos.settings import Settings
 from lepidos.stations.health.checks import Check, check_all
 from lepidos.stations.health.copies import Copies
-from lepidos.store.running import only_one
+from lepidos.store.file.running import only_one
+from lepidos.web.app import make_context
 from lepidos.web.health.machine import check_machine
-from lepidos.web.shell.app import make_context
 
 
 def doctor(data_dir: DataDir = None) -> None:

@@ -8,7 +8,7 @@ from lepidos.calc import calc
 from lepidos.cli import log, machine, serving
 from lepidos.cli.guide import guide
 from lepidos.core.errors import LepidosError
-from lepidos.store.file_problems import FileProblem
+from lepidos.store.file.file_problems import FileProblem
 
 commands = typer.Typer(no_args_is_help=True, help=cli.__doc__, pretty_exceptions_enable=False)
 commands.command()(serving.run)

@@ -17,12 +17,12 @@ from lepidos.demo.clock import demo_clock
 from lepidos.demo.scenario import play
 from lepidos.devices.line_simulator import LineSimulator
 from lepidos.settings import Settings
-from lepidos.store.database import Store
-from lepidos.store.file_problems import DamagedFile
-from lepidos.store.ids import clock_is_behind
-from lepidos.store.running import only_one
+from lepidos.store.base.ids import clock_is_behind
+from lepidos.store.file.database import Store
+from lepidos.store.file.file_problems import DamagedFile
+from lepidos.store.file.running import only_one
+from lepidos.web.app import clock_of, make_app, make_context
 from lepidos.web.shell.addresses import shared_at
-from lepidos.web.shell.app import clock_of, make_app, make_context
 from lepidos.web.shell.serve import certificates_of, serve
 
 Share = Annotated[bool | None, typer.Option("--share", help="Let phones and tablets in, over TLS")]

@@ -10,7 +10,7 @@ from lepidos.core.errors import Refused
 from lepidos.settings import Settings
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.trips import trips
-from lepidos.web.shell.app import make_context
+from lepidos.web.app import make_context
 
 DataDir = Annotated[Path | None, typer.Option(help="Folder of the data file")]
 Trip = Annotated[str, typer.Option(help="A trip's id, or “latest”")]

@@ -6,7 +6,7 @@ Started at night or a week later, the day still reads as a day, and no fish has 
 from datetime import datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
-from lepidos.store.ids import read_id
+from lepidos.store.base.ids import read_id
 
 MADE_AT = time(13, 10)  # two boards are busy, eighteen fish wait
 AFTER = timedelta(minutes=1)

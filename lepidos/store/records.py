@@ -4,15 +4,15 @@ Nothing above the store can write to one; a change is asked for by the repositor
 which return the record as it is then. Each is written down beside its table.
 """
 
-from lepidos.store.tables.bags import Bag, BagNow, Move, Portion
-from lepidos.store.tables.boards import Board
-from lepidos.store.tables.cutting import FateRow, Forecast, SightRow, Weighing
-from lepidos.store.tables.devices import Device
-from lepidos.store.tables.earlier import Earlier
-from lepidos.store.tables.entries import Entry, Undo
-from lepidos.store.tables.fish import Fact, Fish, FishNow, Look, Measurement, Reading
-from lepidos.store.tables.own import OwnGuide, RuleCardRow
-from lepidos.store.tables.packing import (
+from lepidos.store.schema.bags import Bag, BagNow, Move, Portion
+from lepidos.store.schema.boards import Board
+from lepidos.store.schema.cutting import FateRow, Forecast, SightRow, Weighing
+from lepidos.store.schema.devices import Device
+from lepidos.store.schema.earlier import Earlier
+from lepidos.store.schema.entries import Entry, Undo
+from lepidos.store.schema.fish import Fact, Fish, FishNow, Look, Measurement, Reading
+from lepidos.store.schema.own import OwnGuide, RuleCardRow
+from lepidos.store.schema.packing import (
     BagRule,
     LabelCount,
     LabelPrint,
@@ -22,7 +22,7 @@ from lepidos.store.tables.packing import (
     ShareRule,
     SupplyCount,
 )
-from lepidos.store.tables.places import (
+from lepidos.store.schema.places import (
     Meal,
     Place,
     PlaceSaid,
@@ -30,11 +30,11 @@ from lepidos.store.tables.places import (
     TemperatureLog,
     TemperatureSlice,
 )
-from lepidos.store.tables.receipts import Cost, ReceiptLink
-from lepidos.store.tables.settings import Setting
-from lepidos.store.tables.trials import Scraping, Sharpening, Trial, TrialFish
-from lepidos.store.tables.trips import IceNote, Party, Person, Trip
-from lepidos.store.tables.wishes import WishRow
+from lepidos.store.schema.receipts import Cost, ReceiptLink
+from lepidos.store.schema.settings import Setting
+from lepidos.store.schema.trials import Scraping, Sharpening, Trial, TrialFish
+from lepidos.store.schema.trips import IceNote, Party, Person, Trip
+from lepidos.store.schema.wishes import WishRow
 
 __all__ = [
     "Bag",

@@ -1,5 +1,6 @@
 """The display's own sense of steady, loads told apart, and a scale on a line."""
 
+import contextlib
 import json
 import os
 import socket
@@ -267,12 +268,14 @@ class AttachedTest(unittest.TestCase):
         )  # fmt: skip
         self.addCleanup(process.wait)
         self.addCleanup(process.kill)
-        for _ in range(300):
-            try:
-                line = socket.create_connection(("127.0.0.1", port), timeout=5)
+        line = None
+        for _ in range(1800):  # a busy machine takes a minute to read the program
+            self.assertIsNone(process.poll(), "the stand-in ended")
+            with contextlib.suppress(OSError):
+                line = socket.create_connection(("127.0.0.1", port), timeout=60)
                 break
-            except OSError:
-                time.sleep(0.1)
+            time.sleep(0.1)
+        assert line, "nothing listens"
         with line, line.makefile("rb") as said:
             first = json.loads(said.readline())
             self.assertAlmostEqual(first["gross"], 0.0, delta=2.0)

@@ -36,7 +36,7 @@ from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
 from lepidos.stations.undo import undo
-from lepidos.store import bags, packing, portions
+from lepidos.store.pack import bags, packing, portions
 from tests.app import AppTest
 
 

@@ -18,7 +18,7 @@ from lepidos.stations.pack import pack, portioning
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.trips import trips
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from tests.app import AppTest
 
 

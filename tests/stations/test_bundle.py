@@ -31,11 +31,13 @@ from lepidos.stations.pack import portioning
 from lepidos.stations.trips import trips
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.store import bags, fish_now, fishes, migrate
-from lepidos.store import trips as store_trips
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker
-from lepidos.store.whole_log import open_log, rows_of, shapes
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.bundle.whole_log import open_log, rows_of, shapes
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.file import migrate
+from lepidos.store.file.database import Store
+from lepidos.store.pack import bags
+from lepidos.store.trips import trips as store_trips
 from tests.amount import much
 from tests.app import AppTest, lay_out
 

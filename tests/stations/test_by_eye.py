@@ -5,7 +5,7 @@ from lepidos.stations.freezer import moves, places
 from lepidos.stations.pack import label, pack
 from lepidos.stations.table import by_eye, fish_view, steps
 from lepidos.stations.undo import undo
-from lepidos.store.work import BY_EYE
+from lepidos.store.schedule.work import BY_EYE
 from tests.app import AppTest
 
 

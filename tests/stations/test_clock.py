@@ -11,7 +11,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import cutters, fish_view, steps, weighing
 from lepidos.stations.trips import trips
 from lepidos.stations.undo.undo import UndoRow, undo_row
-from lepidos.store.ids import IdMaker
+from lepidos.store.base.ids import IdMaker
 from tests.app import AppTest, kg_of
 
 

@@ -13,8 +13,8 @@ from lepidos.stations.deck import handling, landing, landing_check, slab
 from lepidos.stations.table import fish_view
 from lepidos.stations.trips import trips
 from lepidos.stations.undo import undo
-from lepidos.store import fishes
-from lepidos.store.tables import EntryTable
+from lepidos.store.deck import fishes
+from lepidos.store.schema import EntryTable
 from tests.app import NOON, AppTest
 
 

@@ -130,7 +130,7 @@ class PaceTest(unittest.TestCase):
             )
 
     def drift_of(self, rows) -> PaceDrift | None:
-        with mock.patch("lepidos.store.sessions.timed", return_value=list(rows)):
+        with mock.patch("lepidos.store.table.sessions.timed", return_value=list(rows)):
             return pace_drift(600).get("Ines")
 
     def test_a_cutter_who_gets_slower_is_seen(self) -> None:

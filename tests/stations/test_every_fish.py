@@ -20,7 +20,8 @@ from lepidos.stations.table import steps
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import book_file, every_fish
 from lepidos.stations.yieldbook.book_figures import BookSelection, share_of
-from lepidos.store import fishes, migrate
+from lepidos.store.deck import fishes
+from lepidos.store.file import migrate
 from lepidos.web.drawings import book_charts
 from tests.app import AppTest
 

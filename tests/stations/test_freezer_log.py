@@ -26,7 +26,7 @@ from lepidos.stations.pack import label as label_station
 from lepidos.stations.table import findings, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.undo import undo
-from lepidos.store import bags
+from lepidos.store.pack import bags
 from tests.app import NOON, AppTest
 
 

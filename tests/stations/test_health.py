@@ -7,9 +7,9 @@ from unittest.mock import patch
 
 from lepidos.stations.health.checks import Check, check_all
 from lepidos.stations.health.copies import Copies
-from lepidos.store import fishes
-from lepidos.store.database import Store
-from lepidos.store.file_problems import FullDisk
+from lepidos.store.deck import fishes
+from lepidos.store.file.database import Store
+from lepidos.store.file.file_problems import FullDisk
 from tests.app import AppTest
 
 
@@ -87,7 +87,7 @@ class CopiesTest(HealthTest):
             self.copies.begin(self.ctx)
         self.assertIn("The disk is full", self.copies.problem)
         self.assertFalse(self.check("Copies").well)
-        with patch("lepidos.store.backups.has_room", return_value=False):
+        with patch("lepidos.store.file.backups.has_room", return_value=False):
             self.copies.make(self.ctx, "asked")
         self.assertIn("too little room", self.copies.problem)
         self.assertEqual(list(self.copies.folder.iterdir()), [])

@@ -6,7 +6,7 @@ from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.yieldbook import keep
 from lepidos.stations.yieldbook.keep import ToKeep, Wanted
-from lepidos.store import fish_now, fishes
+from lepidos.store.deck import fish_now, fishes
 from tests.app import AppTest
 
 

@@ -12,7 +12,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import millimetres
 from lepidos.stations.yieldbook.millimetres import Scrape
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from tests.app import AppTest
 
 PLANTED = {"head": 1.2, "spine": 0.6, "ribs": 2.5, "belly": 0.4, "tail": 0.9, "skin": 0.3}

@@ -11,7 +11,7 @@ from lepidos.stations.deck import slab
 from lepidos.stations.deck.landing_check import LandFish
 from lepidos.stations.guide import nearest, own_guide
 from lepidos.stations.guide.planner import AskPlan, plan_fish
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from tests.app import AppTest
 
 

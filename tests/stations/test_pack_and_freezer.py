@@ -17,7 +17,7 @@ from lepidos.stations.freezer import find, freezer, moves, places
 from lepidos.stations.pack import label, pack, portioning
 from lepidos.stations.table import findings
 from lepidos.stations.undo import undo
-from lepidos.store import bags
+from lepidos.store.pack import bags
 from tests.app import AppTest
 
 

@@ -8,7 +8,7 @@ from lepidos.stations.freezer import freezer, moves, places
 from lepidos.stations.freezer.freezer import FreezerView, PlaceBox
 from lepidos.stations.pack import bagging, seal
 from lepidos.stations.undo import undo
-from lepidos.store import bags
+from lepidos.store.pack import bags
 from tests.app import AppTest
 
 

@@ -13,9 +13,9 @@ from lepidos.stations.guide import own_guide
 from lepidos.stations.schedule import boards
 from lepidos.stations.trips import trips
 from lepidos.stations.undo.undo import UndoRow, can_undo, undo_row
-from lepidos.store import boards as board_store
-from lepidos.store import fishes
-from lepidos.store import trips as trip_store
+from lepidos.store.deck import fishes
+from lepidos.store.schedule import boards as board_store
+from lepidos.store.trips import trips as trip_store
 from tests.app import NOON, AppTest
 
 FISH = "species,length_cm,weight_kg\npollack,60,2.1\npollack,61,2.2\ncod,55,1.7\n"

@@ -12,7 +12,7 @@ from lepidos.stations.trips import trips
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import report, season
 from lepidos.stations.yieldbook.season import Season
-from lepidos.store import trips as store_trips
+from lepidos.store.trips import trips as store_trips
 from tests.app import AppTest
 
 

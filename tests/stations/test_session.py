@@ -24,9 +24,10 @@ from lepidos.stations.yieldbook import every_fish
 from lepidos.stations.yieldbook.book_figures import BookSelection
 from lepidos.stations.yieldbook.season import view_season
 from lepidos.stations.yieldbook.yieldbook import view_book
-from lepidos.store import fish_now, fishes, sessions
-from lepidos.store import trials as stored
-from lepidos.store.rows import plain_sql
+from lepidos.store.base.rows import plain_sql
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.table import sessions
+from lepidos.store.yieldbook import trials as stored
 from tests.app import NOON, AppTest, kg_of
 
 

@@ -7,7 +7,7 @@ from lepidos.core.errors import Conflict, Refused, Unknown
 from lepidos.stations.table import fish_view, steps, wishes
 from lepidos.stations.table.said import Said
 from lepidos.stations.undo import undo
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from tests.app import AppTest, kg_of
 
 

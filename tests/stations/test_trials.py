@@ -6,7 +6,7 @@ from lepidos.stations.schedule import boards
 from lepidos.stations.table import fish_view, steps
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import trials
-from lepidos.store import trials as store
+from lepidos.store.yieldbook import trials as store
 from tests.app import AppTest
 
 

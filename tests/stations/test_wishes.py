@@ -10,8 +10,8 @@ from lepidos.stations.table.said import Said
 from lepidos.stations.trips import trips
 from lepidos.stations.undo import undo
 from lepidos.stations.yieldbook import yieldbook
-from lepidos.store import migrate
-from lepidos.store.database import Store
+from lepidos.store.file import migrate
+from lepidos.store.file.database import Store
 from tests.app import AppTest
 
 

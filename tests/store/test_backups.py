@@ -15,12 +15,19 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from lepidos.core.errors import Conflict, Refused
-from lepidos.store import backups, fishes
-from lepidos.store.backups import Backup, to_remove
-from lepidos.store.database import Store
-from lepidos.store.file_problems import FileProblem, ForeignFile, MissingFile, NewerFile, NoFile
-from lepidos.store.restore import restore
-from lepidos.store.running import only_one
+from lepidos.store.bundle.restore import restore
+from lepidos.store.deck import fishes
+from lepidos.store.file import backups
+from lepidos.store.file.backups import Backup, to_remove
+from lepidos.store.file.database import Store
+from lepidos.store.file.file_problems import (
+    FileProblem,
+    ForeignFile,
+    MissingFile,
+    NewerFile,
+    NoFile,
+)
+from lepidos.store.file.running import only_one
 from tests.app import NOON, AppTest
 
 WHYS = st.sampled_from(["start", "daily", "asked", "migration", "restore", "bundle"])

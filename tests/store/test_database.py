@@ -7,12 +7,16 @@ from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
 
-from lepidos.store import bags, fish_now, fishes, migrate, sessions, trips
-from lepidos.store.database import Store
-from lepidos.store.file_problems import ForeignFile
-from lepidos.store.ids import IdMaker, clock_is_behind
-from lepidos.store.tables import TABLES
-from lepidos.store.tables.base import Instant
+from lepidos.store.base.ids import IdMaker, clock_is_behind
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.file import migrate
+from lepidos.store.file.database import Store
+from lepidos.store.file.file_problems import ForeignFile
+from lepidos.store.pack import bags
+from lepidos.store.schema import TABLES
+from lepidos.store.schema.base import Instant
+from lepidos.store.table import sessions
+from lepidos.store.trips import trips
 from tests.app import NOON, AppTest
 
 

@@ -12,9 +12,9 @@ from contextlib import closing
 from pathlib import Path
 from unittest.mock import patch
 
-from lepidos.store import data_file, migrate
-from lepidos.store.database import BUSY_SECONDS, Store
-from lepidos.store.file_problems import (
+from lepidos.store.file import data_file, migrate
+from lepidos.store.file.database import BUSY_SECONDS, Store
+from lepidos.store.file.file_problems import (
     DamagedFile,
     EmptyFile,
     FileProblem,
@@ -312,7 +312,7 @@ class RunningTest(AppTest):
 
     def fold(self) -> None:
         """The log is folded into the file by a write that finds it long."""
-        with patch("lepidos.store.database.FOLD_PAGES", 1), self.ctx.store.writing():
+        with patch("lepidos.store.file.database.FOLD_PAGES", 1), self.ctx.store.writing():
             pass
         self.assertEqual(self.ctx.store._file.frames(), 0)
 
@@ -357,7 +357,7 @@ class RunningTest(AppTest):
         readers = [threading.Thread(target=read) for _ in range(2)]
         for reader in readers:
             reader.start()
-        with patch("lepidos.store.database.FOLD_PAGES", 20):
+        with patch("lepidos.store.file.database.FOLD_PAGES", 20):
             for _ in range(60):
                 self.land(trip)
         ended.set()

@@ -1,10 +1,12 @@
 """Queries kept ready give what the same query gives when it is made again."""
 
-from lepidos.store import fishes, records, work
-from lepidos.store.ready import Ready
+from lepidos.store import records
+from lepidos.store.base.ready import Ready
+from lepidos.store.base.rows import MAKERS, columns, read
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish
-from lepidos.store.rows import MAKERS, columns, read
-from lepidos.store.tables import FactTable, FishNowTable, FishTable, UndoTable
+from lepidos.store.schedule import work
+from lepidos.store.schema import FactTable, FishNowTable, FishTable, UndoTable
 from tests.app import AppTest
 
 

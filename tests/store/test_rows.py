@@ -5,9 +5,9 @@ from datetime import timedelta
 import peewee
 
 from lepidos.core.errors import Unknown
-from lepidos.store import fishes
-from lepidos.store.rows import add, find, read
-from lepidos.store.tables import BoardTable, FishTable, SettingTable
+from lepidos.store.base.rows import add, find, read
+from lepidos.store.deck import fishes
+from lepidos.store.schema import BoardTable, FishTable, SettingTable
 from tests.app import AppTest
 
 

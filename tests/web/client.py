@@ -10,7 +10,7 @@ import httpx
 from fastapi.testclient import TestClient
 
 from lepidos.settings import Settings
-from lepidos.web.shell.app import make_app
+from lepidos.web.app import make_app
 from tests.app import lay_out
 
 HOST = "http://127.0.0.1"

@@ -17,8 +17,8 @@ from ulid import ULID
 
 from lepidos.core.pack.labels import make_code
 from lepidos.stations.bundle.write import write_bundle
-from lepidos.store import migrate
-from lepidos.store.whole_log import open_log, rows_of, shapes
+from lepidos.store.bundle.whole_log import open_log, rows_of, shapes
+from lepidos.store.file import migrate
 from tests.app import AppTest
 
 AT, DAY = "2026-07-14T10:00:00.000Z", "2026-07-14"

@@ -23,10 +23,10 @@ from lepidos.stations.boat.codes import (
     WAIT,
     Codes,
 )
-from lepidos.store import entries
+from lepidos.store.base import entries
+from lepidos.web.app import ROUTERS, make_app
 from lepidos.web.shell import rates
 from lepidos.web.shell.access import ROLES, TABLE, least_roles, may
-from lepidos.web.shell.app import ROUTERS, make_app
 from tests.app import NOON
 from tests.web.client import Client
 from tests.web.routes import actions_of

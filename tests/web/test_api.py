@@ -3,7 +3,7 @@
 import unittest
 from typing import Any
 
-from lepidos.store import migrate
+from lepidos.store.file import migrate
 from tests.web.client import WebTest
 
 

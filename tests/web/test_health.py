@@ -5,8 +5,8 @@ import sys
 from contextlib import closing
 from unittest.mock import patch
 
-from lepidos.store.database import Store
-from lepidos.store.file_problems import FullDisk
+from lepidos.store.file.database import Store
+from lepidos.store.file.file_problems import FullDisk
 from tests.web.client import WebTest
 
 

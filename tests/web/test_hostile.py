@@ -11,9 +11,9 @@ from lepidos.stations.boat.devices import digest_of_token, who_holds
 from lepidos.stations.bundle.bring_in import BringIn, Coming, bring_in
 from lepidos.stations.bundle.read import read_bundle
 from lepidos.stations.undo.undo import UndoRow, undo_row
-from lepidos.store import earlier
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker, clock_is_behind
+from lepidos.store.base import earlier
+from lepidos.store.base.ids import IdMaker, clock_is_behind
+from lepidos.store.file.database import Store
 from tests.amount import much
 from tests.app import NOON, AppTest
 from tests.web import hostile

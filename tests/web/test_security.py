@@ -167,7 +167,7 @@ class GuardTest(WebTest):
 
 class TemplatesTest(WebTest):
     def test_no_template_has_inline_script_style_or_an_outside_address(self) -> None:
-        for path in WEB.rglob("templates/*.html"):
+        for path in WEB.rglob("templates/**/*.html"):
             text = path.read_text("utf-8")
             with self.subTest(template=path.name):
                 self.assertNotRegex(text, r"<script(?![^>]*\bsrc=)")

@@ -161,7 +161,7 @@ class GuideWatersTest(WebTest):
 
 class HelpTest(WebTest):
     def test_every_page_has_a_few_sentences_of_its_own(self) -> None:
-        pages = {p.stem for p in TEMPLATES.glob("*.html") if not p.stem.startswith("_")} - NO_HELP
+        pages = {p.stem for p in TEMPLATES.rglob("*.html") if not p.stem.startswith("_")} - NO_HELP
         self.assertEqual(pages - set(help_texts()), set())
         self.assertEqual(set(help_texts()) - pages, set())
         self.assertIn(help_texts()["start"][0], self.client.get("/start").text)

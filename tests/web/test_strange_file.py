@@ -16,10 +16,10 @@ from lepidos.guide.library import load_guide
 from lepidos.settings import Settings
 from lepidos.stations.boat.devices import digest_of_token, who_holds
 from lepidos.stations.bundle.whole import check_whole
-from lepidos.store.file_problems import FileProblem, StrangeFile
-from lepidos.store.ids import clock_is_behind
-from lepidos.store.restore import is_own_copy, restore
-from lepidos.web.shell.app import make_app
+from lepidos.store.base.ids import clock_is_behind
+from lepidos.store.bundle.restore import is_own_copy, restore
+from lepidos.store.file.file_problems import FileProblem, StrangeFile
+from lepidos.web.app import make_app
 from tests.amount import WHOLE, much
 from tests.app import NOON, AppTest
 from tests.web import hostile

@@ -20,9 +20,9 @@ from lepidos.stations.base.digest import digest_of, old_digest_of
 from lepidos.stations.base.printing import LabelQueue
 from lepidos.stations.base.search import OrderSearch
 from lepidos.stations.base.split_search import SplitSearch
-from lepidos.store import entries
-from lepidos.store.database import Store
-from lepidos.store.ids import IdMaker
+from lepidos.store.base import entries
+from lepidos.store.base.ids import IdMaker
+from lepidos.store.file.database import Store
 from lepidos.store.records import Entry
 
 Found = TypeVar("Found")

@@ -6,7 +6,10 @@ from dataclasses import dataclass
 from lepidos.core.pack.labels import count, show_code
 from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import AppContext
-from lepidos.store import bags, contradictions, entries, fishes
+from lepidos.store.base import entries
+from lepidos.store.bundle import contradictions
+from lepidos.store.deck import fishes
+from lepidos.store.pack import bags
 
 
 @dataclass(frozen=True)

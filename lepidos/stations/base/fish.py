@@ -20,8 +20,11 @@ from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.yields.balance import Skins
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import USUAL_PURPOSE, choice_of, sayings, wish_of
-from lepidos.store import entries, fishes, trips, work
+from lepidos.store.base import entries
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fact, Fish, FishNow
+from lepidos.store.schedule import work
+from lepidos.store.trips import trips
 
 EARLIEST, LATEST = datetime(2000, 1, 1, tzinfo=UTC), datetime(2100, 1, 1, tzinfo=UTC)
 WAITED_S = 5.0  # what took less to arrive was done now

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from lepidos.stations.base.context import AppContext
-from lepidos.store import history, records
+from lepidos.store import records
+from lepidos.store.base import history
 
 
 @dataclass(frozen=True)

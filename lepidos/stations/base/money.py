@@ -2,7 +2,7 @@
 
 from lepidos.core.pack.costs import show_amount
 from lepidos.stations.base.context import AppContext
-from lepidos.store import settings
+from lepidos.store.base import settings
 
 # Currencies without the usual two digits (ISO 4217, from memory); any three letters are taken.
 DIGITS = {"JPY": 0, "KRW": 0, "ISK": 0, "CLP": 0, "KWD": 3, "BHD": 3, "TND": 3}

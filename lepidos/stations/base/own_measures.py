@@ -7,7 +7,8 @@ from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.lengths import to_length_type
 from lepidos.core.fish.species import LengthType, Ratio, Species
 from lepidos.stations.base.context import AppContext
-from lepidos.store import entries, fishes
+from lepidos.store.base import entries
+from lepidos.store.deck import fishes
 
 KEPT = 60
 

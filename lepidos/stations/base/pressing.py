@@ -11,8 +11,9 @@ from lepidos.core.catch.handling import MEDIUM_STATES
 from lepidos.core.schedule.boards import MAX_FISH
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
-from lepidos.store import boards, entries
+from lepidos.store.base import entries
 from lepidos.store.records import Fish, FishNow
+from lepidos.store.schedule import boards
 
 WAITS = frozenset({"slab", "table"})
 _ON_ICE = frozenset(MEDIUM_STATES) - {"unpacked"}

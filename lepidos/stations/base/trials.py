@@ -5,8 +5,9 @@ from random import Random
 
 from lepidos.core.yields.trial import Draw, draw_sides
 from lepidos.stations.base.context import AppContext
-from lepidos.store import fishes, trials
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, Trial, TrialFish
+from lepidos.store.yieldbook import trials
 
 SPARE = 4  # drawn for so many times the fish that are planned: some give no result
 

@@ -5,8 +5,12 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict
 from lepidos.stations.base.context import AppContext
-from lepidos.store import bags, boards, contradictions, earlier, entries, fish_now, fishes
+from lepidos.store.base import earlier, entries
+from lepidos.store.bundle import contradictions
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.pack import bags
 from lepidos.store.records import Earlier
+from lepidos.store.schedule import boards
 
 
 def undo_change(ctx: AppContext, act: str, at: datetime) -> str:

@@ -8,8 +8,8 @@ from lepidos.core.errors import Refused
 from lepidos.core.fish.species import Species
 from lepidos.guide.names import called, own_names
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import settings
-from lepidos.store.earlier import Act
+from lepidos.store.base import settings
+from lepidos.store.base.earlier import Act
 
 
 @dataclass(frozen=True)

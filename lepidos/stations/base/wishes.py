@@ -10,8 +10,10 @@ from lepidos.core.catch.size_class import size_of
 from lepidos.core.cutting.wishes import Choice, SkinAsked, Wish, chosen, fitting
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import AppContext
-from lepidos.store import entries, trips, wishes
+from lepidos.store.base import entries
 from lepidos.store.records import Fish, WishRow
+from lepidos.store.table import wishes
+from lepidos.store.trips import trips
 
 CREW, OWN = "the crew", "this fish"
 # a fish is cut so when nobody said otherwise

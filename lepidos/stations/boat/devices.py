@@ -9,8 +9,10 @@ from lepidos.core.errors import Refused
 from lepidos.core.pack.labels import one_line
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.boat.codes import Offer
-from lepidos.store import devices, entries, trips
+from lepidos.store.base import entries
+from lepidos.store.boat import devices
 from lepidos.store.records import Device, Entry, Party
+from lepidos.store.trips import trips
 
 # Until it is asked for a code again (practice).
 LASTS = {"crew": timedelta(days=180), "bench": timedelta(days=180), "guest": timedelta(days=14)}

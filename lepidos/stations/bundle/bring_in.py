@@ -18,13 +18,14 @@ from lepidos.stations.bundle.read import Contents, contents, read_bundle
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
 from lepidos.stations.guide.own_guide import take_in
-from lepidos.store import bags, fish_now
-from lepidos.store.backups import name_of
-from lepidos.store.data_file import BACKUPS
-from lepidos.store.merge import merge
-from lepidos.store.merge_names import Report
-from lepidos.store.staged import StagedLog
-from lepidos.store.whole_log import IMPORT
+from lepidos.store.bundle.merge import merge
+from lepidos.store.bundle.merge_names import Report
+from lepidos.store.bundle.staged import StagedLog
+from lepidos.store.bundle.whole_log import IMPORT
+from lepidos.store.deck import fish_now
+from lepidos.store.file.backups import name_of
+from lepidos.store.file.data_file import BACKUPS
+from lepidos.store.pack import bags
 
 MAX_NAME_LENGTH = 80
 State = Literal["reading", "ready", "bringing in", "done", "failed", "stopped"]

@@ -20,8 +20,8 @@ from lepidos.stations.pack.receipts import SHARED_BY
 from lepidos.stations.pack.sharing import WAYS
 from lepidos.stations.table.load import HOW_KNOWN
 from lepidos.stations.trips.trips import NAMELESS
-from lepidos.store.log_queries import words_in
-from lepidos.store.whole_log import LogFile
+from lepidos.store.bundle.log_queries import words_in
+from lepidos.store.bundle.whole_log import LogFile
 
 Words = Collection[str]
 

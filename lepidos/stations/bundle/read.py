@@ -10,10 +10,10 @@ from lepidos.core.errors import BadInput
 from lepidos.exchange.package_reader import Package
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.bundle.whole import check_whole
-from lepidos.store.log_queries import days_of_trips, words_in
-from lepidos.store.row_checks import check_log
-from lepidos.store.staged import StagedLog, known_here
-from lepidos.store.whole_log import OF_MACHINE
+from lepidos.store.bundle.log_queries import days_of_trips, words_in
+from lepidos.store.bundle.row_checks import check_log
+from lepidos.store.bundle.staged import StagedLog, known_here
+from lepidos.store.bundle.whole_log import OF_MACHINE
 
 Told = Callable[[str, float], None]
 

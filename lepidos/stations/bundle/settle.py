@@ -12,8 +12,11 @@ from lepidos.stations.base import contradictions as found_here
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.contradictions import Contradiction
 from lepidos.stations.base.digest import BESIDE
-from lepidos.store import bags, contradictions, entries, fish_now
-from lepidos.store.earlier import Act
+from lepidos.store.base import entries
+from lepidos.store.base.earlier import Act
+from lepidos.store.bundle import contradictions
+from lepidos.store.deck import fish_now
+from lepidos.store.pack import bags
 
 
 @dataclass(frozen=True)

@@ -9,9 +9,9 @@ from lepidos.core.limits import MAX_FISH_M
 from lepidos.guide.library import Guide
 from lepidos.stations.bundle.known_words import check_words
 from lepidos.stations.pack.by_hand import MIN_SIDE_M
-from lepidos.store.ids import read_id
-from lepidos.store.log_queries import first_odd, newest_key
-from lepidos.store.whole_log import LogFile, shapes
+from lepidos.store.base.ids import read_id
+from lepidos.store.bundle.log_queries import first_odd, newest_key
+from lepidos.store.bundle.whole_log import LogFile, shapes
 
 AHEAD = timedelta(days=31)  # a machine's clock that stands wrong is mostly behind (practice)
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from lepidos.exchange.data_package import Field, Resource, write_package
 from lepidos.stations.base.context import AppContext
-from lepidos.store.whole_log import TableShape, open_log, rows_of, shapes
+from lepidos.store.bundle.whole_log import TableShape, open_log, rows_of, shapes
 
 
 def write_bundle(ctx: AppContext) -> Iterator[bytes]:

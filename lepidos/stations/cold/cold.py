@@ -22,8 +22,8 @@ from lepidos.stations.base.context import AppContext, state_of_order
 from lepidos.stations.base.fish import landed
 from lepidos.stations.base.pressing import WAITS, waiting
 from lepidos.stations.cold.ways import Way, ways_of
-from lepidos.store import trips
 from lepidos.store.records import Fish, FishNow, Trip
+from lepidos.store.trips import trips
 
 POINTS = 60  # of a curve that is drawn
 BOX_W_PER_K = 1.5  # heat that a good 100-litre box lets in (memory)

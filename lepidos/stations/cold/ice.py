@@ -8,8 +8,8 @@ from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.base.pressing import WAITS
 from lepidos.stations.cold.cold import BOX_W_PER_K, ColdNow, cold_of_trip, ice_since
 from lepidos.stations.cold.ways import MAX_S
-from lepidos.store import trips
 from lepidos.store.records import Trip
+from lepidos.store.trips import trips
 
 
 def ice_account(ctx: AppContext, trip: Trip) -> IceAccount | None:

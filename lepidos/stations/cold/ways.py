@@ -17,9 +17,10 @@ from lepidos.core.schedule.deadline import HORIZON_S
 from lepidos.core.units import DAY_S, HOUR_S
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import facts_by_fish, round_weight, total_length_m
-from lepidos.store import looks, work
+from lepidos.store.deck import looks
 from lepidos.store.records import Fact, Fish, FishNow, Trip
 from lepidos.store.records import Reading as ReadingRow
+from lepidos.store.schedule import work
 
 POINTS_NOW = 24  # enough for its end and its ice-days: within 0.3 % of a fine curve's
 MAX_S = 14 * DAY_S  # a fish forgotten for longer is worth no more arithmetic

@@ -10,7 +10,7 @@ from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.slab import SlabFish, SlabRows
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, looks
+from lepidos.store.deck import fishes, looks
 from lepidos.store.records import Fact, Measurement, Reading
 
 

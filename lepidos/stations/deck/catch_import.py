@@ -17,8 +17,10 @@ from lepidos.stations.base.digest import BESIDE, digest_of
 from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish, check_landing
-from lepidos.store import earlier, entries, fishes, trips
-from lepidos.store.earlier import Act
+from lepidos.store.base import earlier, entries
+from lepidos.store.base.earlier import Act
+from lepidos.store.deck import fishes
+from lepidos.store.trips import trips
 
 IMPORT, SLICED = "deck.import", "deck.import.part"
 SLICE = 25  # rows a transaction: a tenth of a second, in which others wait

@@ -16,8 +16,9 @@ from lepidos.stations.base.context import AppContext, Receipt, read_first, run_i
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import was_bought, when_done
 from lepidos.stations.cold.cold import ColdNow
-from lepidos.store import fish_now, fishes, looks, work
+from lepidos.store.deck import fish_now, fishes, looks
 from lepidos.store.records import Fact, Fish, Look
+from lepidos.store.schedule import work
 
 KNOWN = ", ".join(STATES).replace("_", " ")
 

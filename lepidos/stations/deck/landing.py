@@ -8,9 +8,11 @@ from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
-from lepidos.store import fish_now, fishes, trips, work
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
+from lepidos.store.deck import fish_now, fishes
 from lepidos.store.records import Fish, Trip
+from lepidos.store.schedule import work
+from lepidos.store.trips import trips
 
 
 def land_fish(ctx: AppContext, key: str, order: LandFish) -> Receipt:

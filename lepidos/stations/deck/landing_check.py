@@ -23,8 +23,9 @@ from lepidos.stations.base.fish import (
     MAX_WAIT,
 )
 from lepidos.stations.deck.handling import KNOWN
-from lepidos.store import entries, trips
+from lepidos.store.base import entries
 from lepidos.store.records import Trip
+from lepidos.store.trips import trips
 
 MAX_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)  # a device's clock may be so far off (practice)

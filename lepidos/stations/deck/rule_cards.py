@@ -25,9 +25,10 @@ from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import FLAT
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, rulecards, trips
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
+from lepidos.store.deck import fishes, rulecards
 from lepidos.store.records import Fish, FishNow, RuleCardRow, Trip
+from lepidos.store.trips import trips
 
 POSSESSION_OVER = timedelta(days=14)  # earlier trips that count towards possession (practice)
 

@@ -19,8 +19,9 @@ from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.deck.handling import Handled, handled
 from lepidos.stations.schedule.order import BenchOrder, OrderPlace, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import looks, work
+from lepidos.store.deck import looks
 from lepidos.store.records import Fish, FishNow
+from lepidos.store.schedule import work
 
 AT_LANDING = ("dispatched", "bled", "gills_out", "gutted", "headed", *MEDIUM_STATES[:3])
 ONLY_ALIVE = frozenset({"dispatched", "bled"})  # nobody does these to a bought fish

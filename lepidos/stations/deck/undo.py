@@ -4,7 +4,9 @@ from datetime import datetime
 
 from lepidos.core.errors import Conflict
 from lepidos.stations.base.context import AppContext
-from lepidos.store import entries, fish_now, fishes, looks, trips
+from lepidos.store.base import entries
+from lepidos.store.deck import fish_now, fishes, looks
+from lepidos.store.trips import trips
 
 
 def undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:

@@ -1,7 +1,8 @@
 """Every bag that is in a place, due first: read once for each state of the file."""
 
 from lepidos.stations.base.context import AppContext
-from lepidos.store import bags, entries
+from lepidos.store.base import entries
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow
 
 

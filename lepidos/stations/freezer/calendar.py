@@ -14,8 +14,8 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import raw_hold, rule_now, seen_never
-from lepidos.store import bags
-from lepidos.store import meals as meal_store
+from lepidos.store.freezer import meals as meal_store
+from lepidos.store.pack import bags
 
 KEPT_DAYS = 90  # meals of the past stay in the feed so long
 NAMED = 4  # bags of a day that are named one by one

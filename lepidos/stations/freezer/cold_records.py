@@ -12,8 +12,8 @@ from lepidos.core.freezer.raw_hold import StayInPlace
 from lepidos.core.freezer.temperature_log import MINUTE_S, MinuteLog, by_minute
 from lepidos.guide.freezing import raw_holds, usual_freezing
 from lepidos.stations.base.context import AppContext
-from lepidos.store import places as place_store
-from lepidos.store import temperature
+from lepidos.store.freezer import places as place_store
+from lepidos.store.freezer import temperature
 from lepidos.store.records import Bag, Move, PlaceSaid
 
 THICK_STEP_M = 0.005  # bags are taken in steps of thickness, the next thicker one

@@ -9,9 +9,10 @@ from lepidos.exchange import qr
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.wishes import meant_for
-from lepidos.store import bags, trips
-from lepidos.store import places as place_store
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow
+from lepidos.store.trips import trips
 
 MAX_FOUND = 200
 SMALL_WORDS = frozenset({"for", "the", "of", "a", "with", "from", "anything", "something"})

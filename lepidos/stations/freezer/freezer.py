@@ -15,8 +15,8 @@ from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import RawHold, raw_hold, rule_now, seen_never
 from lepidos.stations.freezer.place_view import DayLine, line_of
 from lepidos.stations.freezer.stocktake import Counted, counted
-from lepidos.store import bags, portions
-from lepidos.store import places as place_store
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags, portions
 from lepidos.store.records import (
     Bag,
     BagNow,

@@ -14,8 +14,9 @@ from lepidos.core.freezer.temperature_log import MINUTE_S, Floats
 from lepidos.guide.freezing import HoldRule, raw_holds
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.cold_records import Logs, all_logs, record_of, stays_of
-from lepidos.store import bags, portions, settings
-from lepidos.store.earlier import Act
+from lepidos.store.base import settings
+from lepidos.store.base.earlier import Act
+from lepidos.store.pack import bags, portions
 from lepidos.store.records import Bag, BagNow, Move
 
 USUAL_RULE = "fda"  # the longer one

@@ -20,8 +20,9 @@ from lepidos.exchange.logger_layout import confirmed, layout_of
 from lepidos.exchange.text_files import MAX_BYTES, text_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.temperature import check_times, keep_readings
-from lepidos.store import places as place_store
-from lepidos.store import settings, temperature
+from lepidos.store.base import settings
+from lepidos.store.freezer import places as place_store
+from lepidos.store.freezer import temperature
 from lepidos.store.records import Place
 
 ENDINGS = {".csv", ".txt", ".tsv"}

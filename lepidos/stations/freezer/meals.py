@@ -20,10 +20,11 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.all_bags import bags_in
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.places import block_of, set_to
-from lepidos.store import bags, entries, settings
-from lepidos.store import meals as meal_store
-from lepidos.store import places as place_store
-from lepidos.store.earlier import Act
+from lepidos.store.base import entries, settings
+from lepidos.store.base.earlier import Act
+from lepidos.store.freezer import meals as meal_store
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow, Meal
 
 SHOWN = 6

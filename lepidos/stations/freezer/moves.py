@@ -7,8 +7,9 @@ from lepidos.core.errors import BadInput, Conflict, Refused, Unknown
 from lepidos.core.pack.labels import count, one_line, read_code, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.freezer.holds import recount
-from lepidos.store import bags, entries
-from lepidos.store import places as place_store
+from lepidos.store.base import entries
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow
 
 # Why a bag is taken out, and what that is called.

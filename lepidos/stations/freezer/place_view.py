@@ -24,8 +24,9 @@ from lepidos.stations.freezer.cold_records import Logs, all_logs, minute_log, re
 from lepidos.stations.freezer.holds import moment_of, rule_now
 from lepidos.stations.freezer.places import set_to
 from lepidos.stations.freezer.stocktake import Counted, counted
-from lepidos.store import bags, temperature
-from lepidos.store import places as place_store
+from lepidos.store.freezer import places as place_store
+from lepidos.store.freezer import temperature
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow, Place, PlaceSaid, TemperatureLog
 
 ROOM_C = 20.0  # of a room that nobody measured (practice)

@@ -15,8 +15,8 @@ from lepidos.core.units import System, format_mass, format_temperature
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
-from lepidos.store import places as place_store
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
+from lepidos.store.freezer import places as place_store
 from lepidos.store.records import Bag, Place, PlaceSaid
 
 COLDEST_C, WARMEST_C = -80.0, 15.0

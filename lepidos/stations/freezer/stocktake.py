@@ -11,8 +11,9 @@ from annotated_types import MaxLen
 from lepidos.core.errors import BadInput, Refused, Unknown
 from lepidos.core.pack.labels import count, read_code, show_code
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import bags, entries
-from lepidos.store import places as place_store
+from lepidos.store.base import entries
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags
 from lepidos.store.records import Stocktake
 
 MAX_CODES = 5000

@@ -33,8 +33,10 @@ from lepidos.stations.base.context import (
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.freezer.cold_records import all_logs
 from lepidos.stations.freezer.holds import recount
-from lepidos.store import bags, entries, settings, temperature
-from lepidos.store import places as place_store
+from lepidos.store.base import entries, settings
+from lepidos.store.freezer import places as place_store
+from lepidos.store.freezer import temperature
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag, BagNow
 
 MAX_NAME_LENGTH = 80

@@ -1,7 +1,7 @@
 """What was said of a place, undone."""
 
 from lepidos.stations.base.context import AppContext
-from lepidos.store import places as place_store
+from lepidos.store.freezer import places as place_store
 
 
 def place_said_undone(_: AppContext, row_id: str) -> str:

@@ -19,7 +19,8 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck.landing import add_fish, land_fish, landed_receipt
 from lepidos.stations.deck.landing_check import LandFish
 from lepidos.stations.guide.own_guide import follow_file, read_own
-from lepidos.store import ownguide, trips
+from lepidos.store.guide import ownguide
+from lepidos.store.trips import trips
 
 NAMELESS = "unknown fish"
 MAX_LETTERS = 30

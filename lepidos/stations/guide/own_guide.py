@@ -14,8 +14,9 @@ from lepidos.guide.problems import GuideProblem
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.undo_change import undo_change
 from lepidos.stations.guide.tryout import try_out
-from lepidos.store import fishes, ownguide
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
+from lepidos.store.deck import fishes
+from lepidos.store.guide import ownguide
 
 KINDS = ("species", "plan")
 MAX_LENGTH = 60_000

@@ -14,7 +14,8 @@ from lepidos.stations.base.contradictions import how_many
 from lepidos.stations.base.fish import RoundWeight, SetAside, landed, round_weight, set_aside
 from lepidos.stations.cold.ice import ice_account
 from lepidos.stations.schedule.order import bench_order
-from lepidos.store import bags, entries, portions
+from lepidos.store.base import entries
+from lepidos.store.pack import bags, portions
 from lepidos.store.records import Trip
 
 CLOCK_SLACK = timedelta(minutes=2)  # two devices' clocks differ, and are set now and then

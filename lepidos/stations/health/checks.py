@@ -9,10 +9,10 @@ from lepidos.devices.scale import Scale
 from lepidos.devices.stand_ins import simulated_printer, simulated_scale
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.health.copies import Copies
-from lepidos.store.backups import Backup
-from lepidos.store.database import has_all
-from lepidos.store.file_problems import FileProblem
-from lepidos.store.ids import clock_is_behind
+from lepidos.store.base.ids import clock_is_behind
+from lepidos.store.file.backups import Backup
+from lepidos.store.file.database import has_all
+from lepidos.store.file.file_problems import FileProblem
 
 MIN_FREE_MB = 500  # common practice, no source
 OLD_COPY = timedelta(days=3)  # of a crew that lands every day; common practice, no source

@@ -5,11 +5,11 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 from lepidos.stations.base.context import AppContext
-from lepidos.store import backups
-from lepidos.store.backups import Backup, Why
-from lepidos.store.data_file import BACKUPS
-from lepidos.store.database import copy_file, has_all
-from lepidos.store.file_problems import FileProblem
+from lepidos.store.file import backups
+from lepidos.store.file.backups import Backup, Why
+from lepidos.store.file.data_file import BACKUPS
+from lepidos.store.file.database import copy_file, has_all
+from lepidos.store.file.file_problems import FileProblem
 
 DAILY = timedelta(hours=24)  # between two copies, at most
 

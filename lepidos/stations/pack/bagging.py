@@ -24,7 +24,8 @@ from lepidos.stations.pack.sharing import OWN, Shared, pooled_fish, split_bags, 
 from lepidos.stations.pack.to_come import parts_to_come
 from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, entries, packing, portions
+from lepidos.store.base import entries
+from lepidos.store.pack import bags, packing, portions
 from lepidos.store.records import Bag, PartyWish, ShareRule
 
 # What must be the same in a bag, in the order of `Part.kin`, as a refusal names it.

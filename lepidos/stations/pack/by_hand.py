@@ -15,7 +15,8 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.pack.parts import PartRow
 from lepidos.stations.pack.seal import parts_of, require_kin
 from lepidos.stations.trips.trips import view_in_transaction
-from lepidos.store import packing, trips
+from lepidos.store.pack import packing
+from lepidos.store.trips import trips
 
 MAX_PER_BAG = 12
 MIN_SERVING_KG, MAX_SERVING_KG = 0.02, 5.0

@@ -8,8 +8,8 @@ from datetime import date
 from lepidos.core.pack.labels import short_date
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.pack.planned import Column, PackTable, PlannedBag
-from lepidos.store import bags
-from lepidos.store import places as place_store
+from lepidos.store.freezer import places as place_store
+from lepidos.store.pack import bags
 from lepidos.store.records import Bag
 
 PARTY, FREEZER, DAY = "party", "freezer", "day"

@@ -18,9 +18,10 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.pack.paper import label_language, label_size, lines_left_out
 from lepidos.stations.pack.party_wishes import not_for
 from lepidos.stations.table.findings import Seen, follows, seen_on, still_for
-from lepidos.store import bags, packing, portions, trips
-from lepidos.store.labels import OnLabel, on_label
+from lepidos.store.pack import bags, packing, portions
+from lepidos.store.pack.labels import OnLabel, on_label
 from lepidos.store.records import Bag
+from lepidos.store.trips import trips
 
 
 def label_of(ctx: AppContext, bag_id: str, system: System = "metric") -> labels.LabelContent:

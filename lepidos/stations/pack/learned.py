@@ -12,8 +12,11 @@ from lepidos.core.pack.profile_learning import (
 )
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import landed
-from lepidos.store import boards, entries, portions, sessions
+from lepidos.store.base import entries
+from lepidos.store.pack import portions
 from lepidos.store.records import Fish
+from lepidos.store.schedule import boards
+from lepidos.store.table import sessions
 
 LEARN_FROM = 200  # weighed bags of a kind of piece
 MAX_KINDS = 400

@@ -18,7 +18,8 @@ from lepidos.stations.pack.portioning import (
     portion_plan,
 )
 from lepidos.stations.trips.trips import view_in_transaction
-from lepidos.store import fishes, packing, portions
+from lepidos.store.deck import fishes
+from lepidos.store.pack import packing, portions
 
 Way = Literal["serving", "count", "slices", "hand"]
 

@@ -33,7 +33,8 @@ from lepidos.stations.pack.portioning import (
     zone_of,
 )
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes, portions
+from lepidos.store.deck import fishes
+from lepidos.store.pack import bags, portions
 from lepidos.store.records import Bag
 from lepidos.store.records import Portion as PackedPortion
 

@@ -10,8 +10,8 @@ from lepidos.exchange.labelpdf import HEIGHT_MM, WIDTH_MM
 from lepidos.guide import label_words
 from lepidos.guide.freezing import usual_freezing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import settings
-from lepidos.store.earlier import Act
+from lepidos.store.base import settings
+from lepidos.store.base.earlier import Act
 
 VACUUM = "vacuum"
 # Common rolls (from memory): width by height [mm].

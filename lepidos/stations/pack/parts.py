@@ -34,7 +34,8 @@ from lepidos.stations.pack.portioning import (
 )
 from lepidos.stations.table.findings import follows, seen_on
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import fishes, packing
+from lepidos.store.deck import fishes
+from lepidos.store.pack import packing
 from lepidos.store.records import BagRule, FishNow, PartSaid, PieceMark
 from lepidos.store.records import Portion as Portioned
 

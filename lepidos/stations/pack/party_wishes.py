@@ -9,8 +9,9 @@ from lepidos.core.fish.species import Species
 from lepidos.core.pack.labels import one_line
 from lepidos.guide.packing import usual_packing
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import packing, trips
+from lepidos.store.pack import packing
 from lepidos.store.records import PartyWish
+from lepidos.store.trips import trips
 
 MAX_NOTE_LENGTH = 40
 MAX_GUEST_LENGTH = 20

@@ -32,7 +32,7 @@ from lepidos.stations.base.wishes import USUAL_PURPOSE
 from lepidos.stations.pack.learned import cutter_of, guide_profile, learned_profile
 from lepidos.stations.table.findings import seen_on, still_for
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from lepidos.store.records import Bag, Fish, FishNow, Weighing
 from lepidos.store.records import Portion as PackedPortion
 

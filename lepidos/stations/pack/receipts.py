@@ -12,9 +12,12 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import RoundWeight, facts_by_fish, landed, round_weight
 from lepidos.stations.base.money import currency, digits_of
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, receipts, settings, trips, work
-from lepidos.store.earlier import Act
+from lepidos.store.base import settings
+from lepidos.store.base.earlier import Act
+from lepidos.store.pack import bags, receipts
 from lepidos.store.records import Bag, Cost, Fish, FishNow, ReceiptLink
+from lepidos.store.schedule import work
+from lepidos.store.trips import trips
 
 SHARED_BY = {
     "weight": "by the weight of their bags",

@@ -20,7 +20,8 @@ from lepidos.stations.pack.sealed import bag_weight, best_of, free_code
 from lepidos.stations.pack.sharing import pooled_fish
 from lepidos.stations.pack.waiting import parts_waiting
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import bags, fishes, packing, portions
+from lepidos.store.deck import fishes
+from lepidos.store.pack import bags, packing, portions
 from lepidos.store.records import Bag
 
 MAX_PARTS = 60

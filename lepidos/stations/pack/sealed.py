@@ -15,7 +15,8 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.pack.paper import closed_how
 from lepidos.stations.pack.portioning import PieceRow
 from lepidos.stations.table.findings import follows, seen_on
-from lepidos.store import bags, looks
+from lepidos.store.deck import looks
+from lepidos.store.pack import bags
 from lepidos.store.records import Fish
 
 ODD_BAG = 1.4  # a bag this many times off its portions' weight is asked about (practice)

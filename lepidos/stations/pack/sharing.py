@@ -10,8 +10,9 @@ from lepidos.core.pack.fair_split import ALL, Bag, Split, deviations, entitled, 
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import packing, trips
+from lepidos.store.pack import packing
 from lepidos.store.records import ShareRule
+from lepidos.store.trips import trips
 
 OWN, EQUAL, SHARES, TROPHY, TURN = "own", "equal", "shares", "trophy", "turn"
 WAYS = {

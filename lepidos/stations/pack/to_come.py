@@ -12,9 +12,10 @@ from lepidos.stations.pack.portioning import piece_row
 from lepidos.stations.table.forecasts import finished_mark
 from lepidos.stations.table.models import at_table, expected_of
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import fishes, sessions
+from lepidos.store.base.standing import by_fish
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, FishNow, Weighing
-from lepidos.store.standing import by_fish
+from lepidos.store.table import sessions
 
 MAX_FISH_KEPT = 1200
 

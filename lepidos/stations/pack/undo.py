@@ -6,7 +6,8 @@ from lepidos.core.errors import Conflict
 from lepidos.core.pack.labels import show_code
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.undo_change import Undo, undo_of
-from lepidos.store import bags, entries, packing, receipts
+from lepidos.store.base import entries
+from lepidos.store.pack import bags, packing, receipts
 
 
 def undo_bag(ctx: AppContext, bag_id: str, at: datetime) -> str:

@@ -12,9 +12,11 @@ from lepidos.stations.pack.learned import cutter_of, learned_marks
 from lepidos.stations.pack.parts import PartRow, Rules, parts_of_piece
 from lepidos.stations.pack.portioning import Marks, marks_in, piece_row
 from lepidos.stations.trips.trips import TripView
-from lepidos.store import fishes, portions, sessions
+from lepidos.store.base.standing import by_fish
+from lepidos.store.deck import fishes
+from lepidos.store.pack import portions
 from lepidos.store.records import Fish, FishNow, PartSaid, Portion, Weighing
-from lepidos.store.standing import by_fish
+from lepidos.store.table import sessions
 
 MAX_FISH_KEPT, MAX_PIECES_KEPT = 400, 1200  # those of a large table
 

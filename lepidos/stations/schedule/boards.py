@@ -10,9 +10,11 @@ from lepidos.stations.base.fish import require_workable, when_done
 from lepidos.stations.base.trials import enter as enter_trial
 from lepidos.stations.schedule.order import MAX_BOARDS, ONE_BOARD, bench_order
 from lepidos.stations.trips.trips import MAX_NAME_LENGTH
-from lepidos.store import boards, fish_now, fishes, trips, work
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
+from lepidos.store.deck import fish_now, fishes
 from lepidos.store.records import Board
+from lepidos.store.schedule import boards, work
+from lepidos.store.trips import trips
 
 MAX_BREAK = timedelta(hours=6)
 NOBODYS = "The board"  # of a crew that named none

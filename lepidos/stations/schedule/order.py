@@ -15,8 +15,10 @@ from lepidos.stations.base.fish import facts_at_table, facts_by_fish
 from lepidos.stations.base.pressing import waiting
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
 from lepidos.stations.schedule.pace import MIN_S, kind_of, learned_pace, plan_seconds
-from lepidos.store import boards, fishes, trips, work
+from lepidos.store.deck import fishes
 from lepidos.store.records import Board, Fact, Fish, FishNow, Party, Trip
+from lepidos.store.schedule import boards, work
+from lepidos.store.trips import trips
 
 MAX_BOARDS = 4
 ROUND_S = 300.0  # deadlines are compared in steps of this, so that a plan does not flicker

@@ -8,8 +8,10 @@ from lepidos.core.schedule.cutting_time import CutBefore, Pace, learn
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import plan_of
 from lepidos.stations.base.wishes import said_to
-from lepidos.store import boards, fishes, sessions, work
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, FishNow
+from lepidos.store.schedule import boards, work
+from lepidos.store.table import sessions
 
 LEARN_FROM = 300  # finished fish
 MAX_KEPT = 1200

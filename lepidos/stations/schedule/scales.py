@@ -6,8 +6,9 @@ from datetime import datetime
 
 from lepidos.core.errors import Refused
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import boards, settings
-from lepidos.store.earlier import Act
+from lepidos.store.base import settings
+from lepidos.store.base.earlier import Act
+from lepidos.store.schedule import boards
 
 
 @dataclass(frozen=True)

@@ -8,9 +8,9 @@ from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.table.models import at_table, expected_of
-from lepidos.store import fishes
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, FishNow
-from lepidos.store.work import BY_EYE
+from lepidos.store.schedule.work import BY_EYE
 
 
 def judged(

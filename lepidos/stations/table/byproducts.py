@@ -12,8 +12,9 @@ from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import landed, round_weight
 from lepidos.stations.table import spots
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, sessions
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, Weighing
+from lepidos.store.table import sessions
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,10 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import facts_by_fish, landed, when_done
 from lepidos.stations.schedule.order import BenchOrder, OrderPlace, bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import boards, fish_now, fishes, trips, work
+from lepidos.store.deck import fish_now, fishes
 from lepidos.store.records import Board, Fact, Fish, FishNow, Trip
+from lepidos.store.schedule import boards, work
+from lepidos.store.trips import trips
 
 
 @dataclass(frozen=True)

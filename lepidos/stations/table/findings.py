@@ -13,8 +13,9 @@ from lepidos.core.units import System, format_mass
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.table import spots
-from lepidos.store import fishes, sessions
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, SightRow
+from lepidos.store.table import sessions
 
 MAX_NUMBER = 999
 

@@ -37,8 +37,10 @@ from lepidos.stations.table import byproducts, cutters, findings, forecasts, que
 from lepidos.stations.table.forecasts import MAX_SPECIES
 from lepidos.stations.table.models import HowCut, at_table, balance_of, facts_at, how_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import fishes, sessions, work
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fact, Fish, FishNow, Forecast, Weighing
+from lepidos.store.schedule import work
+from lepidos.store.table import sessions
 
 
 @dataclass(frozen=True)

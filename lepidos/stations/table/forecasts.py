@@ -12,9 +12,11 @@ from lepidos.core.yields.two_sides import Total, total_of
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import always_skinned
 from lepidos.stations.table import spots
-from lepidos.store import boards, entries, sessions
+from lepidos.store.base import entries
 from lepidos.store.records import Forecast, Weighing
-from lepidos.store.work import BY_EYE
+from lepidos.store.schedule import boards
+from lepidos.store.schedule.work import BY_EYE
+from lepidos.store.table import sessions
 
 LEARN_FROM = 200  # finished fish of a species
 SCORE_FROM = 100  # forecasts, until their score is told

@@ -9,8 +9,10 @@ from lepidos.core.units import System, format_mass
 from lepidos.devices.scale import CAPACITY_KG, DeviceError, Reading
 from lepidos.stations.base.context import AppContext, read_first
 from lepidos.stations.schedule.scales import scale_of
-from lepidos.store import fishes, sessions, work
+from lepidos.store.deck import fishes
 from lepidos.store.records import Weighing
+from lepidos.store.schedule import work
+from lepidos.store.table import sessions
 
 MIN_KG = 0.002  # the pan holds nothing worth a line in the book below this (practice)
 SAME_KG = 0.002  # a display that moved less than this since the last take shows the same load

@@ -32,8 +32,11 @@ from lepidos.stations.base.fish import (
 )
 from lepidos.stations.base.wishes import choice_of
 from lepidos.stations.table import forecasts, questions, spots
-from lepidos.store import boards, fishes, sessions, trials, work
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fact, Fish, FishNow, Trial, TrialFish, Weighing
+from lepidos.store.schedule import boards, work
+from lepidos.store.table import sessions
+from lepidos.store.yieldbook import trials
 
 
 @dataclass(frozen=True)

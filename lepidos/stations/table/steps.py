@@ -15,7 +15,8 @@ from lepidos.stations.table import questions
 from lepidos.stations.table.by_eye import take_by_eye
 from lepidos.stations.table.models import answered, at_table, facts_of
 from lepidos.stations.table.wishes import open_fish, settle
-from lepidos.store import fish_now, fishes, work
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.schedule import work
 
 
 @dataclass(frozen=True)

@@ -6,8 +6,12 @@ from lepidos.core.errors import Conflict
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import fact_words
-from lepidos.store import entries, fish_now, fishes, portions, sessions, wishes, work
+from lepidos.store.base import entries
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.pack import portions
 from lepidos.store.records import Fact, Fish
+from lepidos.store.schedule import work
+from lepidos.store.table import sessions, wishes
 
 
 def undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:

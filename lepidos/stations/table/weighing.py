@@ -20,8 +20,12 @@ from lepidos.stations.table.models import AtTable, at_table, expected_of, facts_
 from lepidos.stations.table.questions import ask
 from lepidos.stations.table.steps import open_fish
 from lepidos.stations.table.wishes import settle
-from lepidos.store import entries, fish_now, fishes, portions, sessions, work
+from lepidos.store.base import entries
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.pack import portions
 from lepidos.store.records import Fish, FishNow, Weighing
+from lepidos.store.schedule import work
+from lepidos.store.table import sessions
 
 MAX_TIMES = 20.0  # a weight so many times the whole fish is a hand on the wrong keys
 

@@ -21,8 +21,10 @@ from lepidos.stations.table.said import (
     wish_words,
     words,
 )
-from lepidos.store import fishes, trips, wishes
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, FishNow, WishRow
+from lepidos.store.table import wishes
+from lepidos.store.trips import trips
 
 SIZES = {"": "every", "small": "a small", "usual": "a usual", "large": "a large"}
 

@@ -12,9 +12,9 @@ from lepidos.core.limits import MAX_BOX_W_PER_K, MIN_BOX_W_PER_K
 from lepidos.core.pack.labels import count, one_line
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent, state_of_order
 from lepidos.stations.cold.ice import ice_account
-from lepidos.store import trips
-from lepidos.store.earlier import Act
+from lepidos.store.base.earlier import Act
 from lepidos.store.records import Party, Person, Trip
+from lepidos.store.trips import trips
 
 MAX_NAME_LENGTH = 60
 MAX_NAMES = 24

@@ -14,7 +14,7 @@ from lepidos.stations.guide import own_guide
 from lepidos.stations.pack import undo as pack
 from lepidos.stations.table import undo as table
 from lepidos.stations.yieldbook import drift, millimetres, trials
-from lepidos.store import entries
+from lepidos.store.base import entries
 from lepidos.store.records import Entry
 
 

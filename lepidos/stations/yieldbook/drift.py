@@ -14,8 +14,11 @@ from lepidos.core.yields.with_size import goes_with
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.table.forecasts import came_out, finished_mark
 from lepidos.stations.yieldbook.pace_drift import PaceDrift, pace_drift
-from lepidos.store import blades, boards, entries, sessions
+from lepidos.store.base import entries
 from lepidos.store.records import Sharpening
+from lepidos.store.schedule import boards
+from lepidos.store.table import sessions
+from lepidos.store.yieldbook import blades
 
 LOOKED_AT = 600  # fish, of all cutters
 SHOWN = 60  # of one

@@ -10,9 +10,10 @@ from lepidos.core.fish.species import Species
 from lepidos.core.yields.stages import stage_masses
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import always_skinned, round_weight
-from lepidos.store import given, trips
-from lepidos.store.given import GivenRow
 from lepidos.store.records import FishNow
+from lepidos.store.trips import trips
+from lepidos.store.yieldbook import given
+from lepidos.store.yieldbook.given import GivenRow
 
 BONES_OUT = frozenset({"pin_bones", "pin_bones_pulled"})
 KEPT_YEARS = 60

@@ -12,7 +12,8 @@ from lepidos.core.yields.keep import fish_needed
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.table.forecasts import learned
-from lepidos.store import bags, rulecards
+from lepidos.store.deck import rulecards
+from lepidos.store.pack import bags
 from lepidos.store.records import RuleCardRow
 
 LEVEL = 0.8  # of the intervals that are told: four of five

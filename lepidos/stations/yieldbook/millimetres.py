@@ -11,8 +11,10 @@ from lepidos.core.units import System, format_mass
 from lepidos.core.yields.knife_gap import ZoneGap, zone_area, zone_gaps
 from lepidos.guide.knife_zones import KnifeZone, knife_zones
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.store import entries, fishes, scrapings
-from lepidos.store.scrapings import ScrapedRow
+from lepidos.store.base import entries
+from lepidos.store.deck import fishes
+from lepidos.store.yieldbook import scrapings
+from lepidos.store.yieldbook.scrapings import ScrapedRow
 
 LOOKED_AT = 2000
 OFFERED = 40

@@ -7,7 +7,7 @@ from statistics import fmean, median, stdev
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.yields.drift import Point, low_since, moving_average
-from lepidos.store import sessions
+from lepidos.store.table import sessions
 
 BASE = 50  # fish from which a cutter's own middle and spread are taken; then the watch begins
 MIN_OF_KIND = 8  # fewer tell nothing of a pace (practice)

@@ -9,7 +9,8 @@ from lepidos.core.units import format_percent
 from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import round_weight
-from lepidos.store import entries, season
+from lepidos.store.base import entries
+from lepidos.store.yieldbook import season
 
 # What became of a bag, in the order in which it is shown, and its words.
 OUTCOMES = {

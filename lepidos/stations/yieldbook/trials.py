@@ -22,8 +22,10 @@ from lepidos.core.yields.trial import (
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.fish import round_weight
 from lepidos.stations.base.trials import counting, fillets
-from lepidos.store import entries, fishes, trials
+from lepidos.store.base import entries
+from lepidos.store.deck import fishes
 from lepidos.store.records import Trial
+from lepidos.store.yieldbook import trials
 
 MAX_LENGTH = 60
 LEARN_FROM, LEARN_MIN = 80, 12  # fish cut alike, for how much sides differ anyway

@@ -14,7 +14,7 @@ from lepidos.core.yields.forecast import Learned
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.own_measures import as_measured
 from lepidos.stations.table.forecasts import learned
-from lepidos.store import boards
+from lepidos.store.schedule import boards
 
 LEVEL = 0.8  # of the intervals that are told: four of five
 BIGGER = 1.2  # a fish this many times as long

@@ -16,7 +16,8 @@ from lepidos.exchange.table_csv import write_csv
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import RoundWeight, landed, round_weight, skin_as_cut, skins_as_cut
 from lepidos.stations.trips.trips import TripView, view_in_transaction
-from lepidos.store import entries, fishes
+from lepidos.store.base import entries
+from lepidos.store.deck import fishes
 from lepidos.store.records import Fish, FishNow, Weighing
 
 

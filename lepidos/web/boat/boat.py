@@ -39,7 +39,7 @@ def show_boat(request: Request) -> Response:
     ]
     return page(
         request,
-        "boat.html",
+        "boat/boat.html",
         view,
         here="boat",
         aboard=devices.view_aboard(ctx),
@@ -84,7 +84,7 @@ def show_trust(request: Request) -> Response:
     settings = request.app.state.settings
     if not settings.share:
         raise Unknown("certificate", "of this boat")
-    return page(request, "trust.html", fingerprint=certificates_of(settings).fingerprint)
+    return page(request, "boat/trust.html", fingerprint=certificates_of(settings).fingerprint)
 
 
 @router.get("/authority.crt")
@@ -104,7 +104,9 @@ def show_join(request: Request) -> Response:
     asked = request.query_params
     code = asked.get("code", "")[:20]
     shared = request.app.state.settings.share
-    return page(request, "join.html", code=code, shared=shared, to=here(asked.get("to", "/")[:200]))
+    return page(
+        request, "boat/join.html", code=code, shared=shared, to=here(asked.get("to", "/")[:200])
+    )
 
 
 @router.post("/join")

@@ -22,7 +22,7 @@ def show_guest(request: Request) -> Response:
     ctx, found = context_of(request), _receipt(request)
     return page(
         request,
-        "guest.html",
+        "boat/guest.html",
         here="guest",
         token="",
         wish=party_wishes.wish_now(ctx, found.view.trip.id, found.party_id),

@@ -31,7 +31,7 @@ def show_bundle(request: Request) -> Response:
     """What can be taken along, and what is on its way in."""
     return page(
         request,
-        "bundle.html",
+        "bundle/bundle.html",
         current_view(request),
         here="yieldbook",
         coming=_bundles(request).coming,

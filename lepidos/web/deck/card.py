@@ -28,7 +28,7 @@ def show_card(request: Request, fish_id: str) -> Response:
     row = view.row
     return page(
         request,
-        "card.html",
+        "deck/card.html",
         view.view,
         here="deck",
         card=view,

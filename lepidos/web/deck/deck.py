@@ -49,7 +49,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
     home = home_waters(ctx)
     return page(
         request,
-        "deck.html",
+        "deck/deck.html",
         view.view,
         here="deck",
         slab=view,
@@ -64,7 +64,7 @@ def show_deck(request: Request, trip_id: str) -> Response:
         landing_cautions=_landing_cautions(ctx),
         chips=_chips(ctx, system),
         only_alive=slab.ONLY_ALIVE,
-        chip_of=lambda one, on: fragment("_fish_chip.html", system, s=one, checked=on),
+        chip_of=lambda one, on: fragment("deck/_fish_chip.html", system, s=one, checked=on),
         last=view.last,
         waters=ctx.guide.waters if home is None and role_of(request) == "crew" else {},
         # where nobody said the waters, only what lies there is likelier than any other kind
@@ -97,7 +97,7 @@ def _chips(ctx: AppContext, system: System) -> dict[str, Markup]:
     return ctx.memo.get(
         ("chips", ctx.guide.edition),
         lambda: {
-            key: fragment("_fish_chip.html", system, s=one, checked=False)
+            key: fragment("deck/_fish_chip.html", system, s=one, checked=False)
             for key, one in ctx.guide.species.items()
         },
     )
@@ -150,7 +150,7 @@ def _land(request: Request, trip_id: str, form: FormData) -> Receipt:
 def show_import(request: Request, trip_id: str) -> Response:
     """The form for a file of fish."""
     view = view_trip(context_of(request), trip_id)
-    return page(request, "import.html", view, here="deck", report=None, text="",
+    return page(request, "deck/import.html", view, here="deck", report=None, text="",
                 columns=catch_import.COLUMNS)  # fmt: skip
 
 
@@ -168,7 +168,7 @@ def import_catch(request: Request, trip_id: str, form: Form) -> Response:
         return after(form.text("key"), f"/trips/{trip_id}/deck")
     report = catch_import.check_file(ctx, trip_id, text, form.system)
     view = view_trip(ctx, trip_id)
-    return page(request, "import.html", view, here="deck", report=report, text=text,
+    return page(request, "deck/import.html", view, here="deck", report=report, text=text,
                 columns=catch_import.COLUMNS)  # fmt: skip
 
 

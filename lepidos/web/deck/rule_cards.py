@@ -22,7 +22,7 @@ def list_cards(request: Request) -> Response:
     """Every card with the counts of the trip at hand."""
     ctx = context_of(request)
     view, cards = rule_cards.list_cards(ctx, current_trip_id(request) or None)
-    return page(request, "rules.html", view, here="deck", cards=cards)
+    return page(request, "deck/rules.html", view, here="deck", cards=cards)
 
 
 @router.get("/rules/new")
@@ -84,7 +84,7 @@ def _form(request: Request, card: RuleCard | None, card_id: str) -> Response:
         }
     return page(
         request,
-        "rule_form.html",
+        "deck/rule_form.html",
         current_view(request),
         here="deck",
         known=known,

@@ -39,7 +39,7 @@ def slab_lines(request: Request, found: Slab, by: str) -> Callable[[OnSlab], Mar
         return ctx.memo.get(
             key,
             lambda: fragment(
-                "_slab_fish.html",
+                "deck/_slab_fish.html",
                 system,
                 f=one,
                 row=row,

@@ -33,7 +33,7 @@ def show_devices(request: Request) -> Response:
     scale = ctx.scale_at(chosen)
     return page(
         request,
-        "devices.html",
+        "devices/devices.html",
         current_view(request),
         here="devices",
         scale=simulated_scale(scale),

@@ -30,7 +30,7 @@ def show_freezer(request: Request, trip_id: str) -> Response:
     found = freezer.view_freezer(ctx, trip_id, request.query_params.get("place", ""), max(1, at))
     return page(
         request,
-        "freezer.html",
+        "freezer/freezer.html",
         trips.view_trip(ctx, trip_id),
         here="freezer",
         found=found,
@@ -63,7 +63,7 @@ def find_words(request: Request) -> Response:
     hits, total = find.find_bags(ctx, text, gone) if text.strip() else ([], 0)
     return page(
         request,
-        "find.html",
+        "freezer/find.html",
         current_view(request),
         here="freezer",
         q=text,
@@ -131,7 +131,7 @@ def show_bag(request: Request, code: str) -> Response:
     found = freezer.find_bag(ctx, code)
     return page(
         request,
-        "bag.html",
+        "freezer/bag.html",
         current_view(request),
         of_trip=trips.get_trip(ctx, str(found.row.bag.trip_id)),
         here="freezer",

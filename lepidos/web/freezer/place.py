@@ -34,7 +34,7 @@ def show_place(request: Request, place_id: str) -> Response:
     stacked = request.query_params.get("stacked") == "1"
     return page(
         request,
-        "place.html",
+        "freezer/place.html",
         current_view(request),
         here="freezer",
         found=found,
@@ -119,7 +119,7 @@ def show_log(request: Request, place_id: str) -> Response:
     view = current_view(request)
     return page(
         request,
-        "log.html",
+        "freezer/log.html",
         view,
         here="freezer",
         offered=offered,
@@ -159,7 +159,7 @@ def show_count(request: Request, place_id: str) -> Response:
     ctx = context_of(request)
     return page(
         request,
-        "count.html",
+        "freezer/count.html",
         current_view(request),
         here="freezer",
         found=found,

@@ -41,7 +41,7 @@ def show_next(request: Request) -> Response:
     events = calendar.events(ctx, zone)
     return page(
         request,
-        "use_next.html",
+        "freezer/use_next.html",
         current_view(request),
         here="freezer",
         asked=asked,

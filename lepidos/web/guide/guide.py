@@ -36,7 +36,7 @@ def list_species(request: Request) -> Response:
         kinds.setdefault("found" if asked else one.kind, []).append(one)
     return page(
         request,
-        "guide.html",
+        "guide/guide.html",
         current_view(request),
         here="guide",
         asked=asked,
@@ -102,7 +102,7 @@ def list_do_not_eat(request: Request) -> Response:
             sections.append((key, danger, kinds))
     return page(
         request,
-        "do_not_eat.html",
+        "guide/do_not_eat.html",
         current_view(request),
         here="guide",
         sections=sections,
@@ -113,7 +113,7 @@ def list_do_not_eat(request: Request) -> Response:
 @router.get("/first-aid")
 def show_first_aid(request: Request) -> Response:
     """First aid as a page of its own, for a browser without scripts."""
-    return page(request, "first_aid.html", current_view(request))
+    return page(request, "guide/first_aid.html", current_view(request))
 
 
 @router.get("/guide/techniques")
@@ -128,7 +128,7 @@ def list_techniques(request: Request) -> Response:
     typical = fish[family][0]
     return page(
         request,
-        "techniques.html",
+        "guide/techniques.html",
         current_view(request),
         here="guide",
         guide=guide,
@@ -146,7 +146,7 @@ def list_techniques(request: Request) -> Response:
 def _catalogue(request: Request, what: str) -> Response:
     guide = context_of(request).guide
     return page(
-        request, "catalogue.html", current_view(request), here="guide", what=what, guide=guide
+        request, "guide/catalogue.html", current_view(request), here="guide", what=what, guide=guide
     )
 
 

@@ -28,7 +28,7 @@ def list_keys(request: Request) -> Response:
 
     return page(
         request,
-        "which_fish.html",
+        "guide/which_fish.html",
         current_view(request),
         here="guide",
         keys=sorted(ctx.guide.lookalikes.values(), key=far),
@@ -46,7 +46,7 @@ def follow_key(request: Request, key: str) -> Response:
     standing = stand(one, answers)
     return page(
         request,
-        "follow_key.html",
+        "guide/follow_key.html",
         current_view(request),
         here="guide",
         key=one,

@@ -17,7 +17,7 @@ router = APIRouter(include_in_schema=False)
 @router.get("/guide/own")
 def list_own(request: Request) -> Response:
     """What the crew has of its own."""
-    return _page(request, "own_list.html", own=own_guide.list_own(context_of(request)))
+    return _page(request, "guide/own_list.html", own=own_guide.list_own(context_of(request)))
 
 
 @router.get("/guide/own/write")
@@ -28,7 +28,9 @@ def write_own(request: Request) -> Response:
     source, text = query.get("from", "")[:60], ""
     if source:
         text = own_guide.text_of(ctx, kind if kind in own_guide.KINDS else "species", source)
-    return _page(request, "own_write.html", kind=kind, text=text, key=query.get("key", source)[:40])
+    return _page(
+        request, "guide/own_write.html", kind=kind, text=text, key=query.get("key", source)[:40]
+    )
 
 
 @router.post("/guide/own")

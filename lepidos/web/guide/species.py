@@ -47,7 +47,7 @@ def show_species(request: Request, key: str) -> Response:
         look = "blind" if cuts.is_blind(plan, step) else "alive"
     return page(
         request,
-        "species.html",
+        "guide/species.html",
         current_view(request),
         about=one,
         here="guide",

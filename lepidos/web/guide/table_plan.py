@@ -21,7 +21,7 @@ def show_plan(request: Request, trip_id: str) -> Response:
     """All that waits, planned together."""
     ctx = context_of(request)
     plan = plan_table(ctx, trip_id)
-    return page(request, "table_plan.html", plan.view, here="table", plan=plan,
+    return page(request, "guide/table_plan.html", plan.view, here="table", plan=plan,
                 plans=ctx.guide.plans, purposes=ctx.guide.methods.purposes)  # fmt: skip
 
 

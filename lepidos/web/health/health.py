@@ -22,7 +22,7 @@ def show_health(request: Request) -> Response:
     settings = request.app.state.settings
     return page(
         request,
-        "health.html",
+        "health/health.html",
         current_view(request),
         here="health",
         checks=[

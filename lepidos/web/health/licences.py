@@ -37,7 +37,9 @@ class Licensed:
 def list_licences(request: Request) -> Response:
     """Every package, with what it is used under."""
     parts = {"In the browser": shipped(), "On this machine": installed()}
-    return page(request, "licences.html", current_view(request), here="licences", parts_used=parts)
+    return page(
+        request, "health/licences.html", current_view(request), here="licences", parts_used=parts
+    )
 
 
 @router.get("/licences/{name:path}")

@@ -36,7 +36,7 @@ class Lines:
 
         def make() -> tuple[object, Markup]:
             shown = fragment(
-                "_planned_bag.html",
+                "pack/_planned_bag.html",
                 self._system,
                 bag=bag,
                 at_hand=at_hand,
@@ -56,6 +56,6 @@ class Lines:
 
         def make() -> tuple[object, Markup]:
             meant = meant_for(self._ctx, row.purpose)
-            return row, fragment("_piece_line.html", self._system, r=row, meant=meant)
+            return row, fragment("pack/_piece_line.html", self._system, r=row, meant=meant)
 
         return self._ctx.memo.get(("piece line", *self._known, id(row)), make, most=MAX_LINES)[1]

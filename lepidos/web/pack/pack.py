@@ -61,7 +61,7 @@ def show_pack(request: Request, trip_id: str) -> Response:
     lines = Lines(request, found, by)
     answer = page(
         request,
-        "pack.html",
+        "pack/pack.html",
         found.view,
         by=by,
         columns_in=columns.BY,
@@ -238,7 +238,7 @@ def show_share(request: Request, trip_id: str, party_id: str) -> Response:
     receipt = receipts.view_receipt(ctx, trip_id, party_id)
     return page(
         request,
-        "share.html",
+        "pack/share.html",
         found.view,
         here="pack",
         found=found,

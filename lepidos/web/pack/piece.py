@@ -38,7 +38,7 @@ def show_piece(request: Request, weighing_id: str) -> Response:
         view = pack.view_piece(ctx, weighing_id, portioning.Marks(per_bag=said.per_bag))
     return page(
         request,
-        "piece.html",
+        "pack/piece.html",
         view.view,
         here="pack",
         pack=view,

@@ -27,7 +27,7 @@ def private_receipt(request: Request, token: str) -> Response:
     found = receipts.receipt_by_token(ctx, token[:60])
     shown = page(
         request,
-        "receipt.html",
+        "pack/receipt.html",
         here="receipt",
         token=token,
         **receipt_words(ctx, found),

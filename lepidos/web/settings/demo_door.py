@@ -92,7 +92,7 @@ def _environment(allowed_hosts: str) -> dict[str, str]:
 @router.get("/demo")
 def show_demo(request: Request) -> Response:
     """What the demo is; and, once it runs, the way there."""
-    return page(request, "demo.html", current_view(request), here="settings", port=0)
+    return page(request, "settings/demo.html", current_view(request), here="settings", port=0)
 
 
 @router.post("/demo")
@@ -103,4 +103,6 @@ def open_demo(request: Request, form: Form) -> Response:
     if request.app.state.settings.demo:
         return RedirectResponse("/", 303)
     door: DemoDoor = request.app.state.demo_door
-    return page(request, "demo.html", current_view(request), here="settings", port=door.port())
+    return page(
+        request, "settings/demo.html", current_view(request), here="settings", port=door.port()
+    )

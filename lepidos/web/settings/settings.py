@@ -23,7 +23,7 @@ def show_settings(request: Request) -> Response:
     ctx = context_of(request)
     return page(
         request,
-        "settings.html",
+        "settings/settings.html",
         current_view(request),
         here="settings",
         waters=ctx.guide.waters,

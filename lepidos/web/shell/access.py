@@ -25,7 +25,7 @@ from lepidos.stations.base import acting
 from lepidos.stations.boat.devices import who_holds
 from lepidos.stations.pack import party_wishes
 from lepidos.stations.undo.undo import UndoRow, done_by
-from lepidos.store.file_problems import FileProblem
+from lepidos.store.file.file_problems import FileProblem
 from lepidos.store.records import Device
 from lepidos.web.shell.rates import OPEN_STREAMS, Rates
 from lepidos.web.shell.security import Refuse

@@ -16,7 +16,7 @@ from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
-from lepidos.store import durable
+from lepidos.store.file import durable
 
 AUTHORITY_LASTS = timedelta(days=3650)
 MACHINE_LASTS = timedelta(days=397)  # browsers take no longer ones (CA/Browser Forum, ballot SC31)

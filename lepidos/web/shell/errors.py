@@ -22,8 +22,7 @@ from lepidos.core.errors import (
     Unknown,
 )
 from lepidos.devices.scale import DeviceError
-from lepidos.store.file_problems import FileProblem, FullDisk
-from lepidos.web.deck import set_aside
+from lepidos.store.file.file_problems import FileProblem, FullDisk
 from lepidos.web.shell.render import page
 
 log = structlog.get_logger()
@@ -87,7 +86,7 @@ def answer(
         return problem_json(status, detail, request.url.path, fields)
     response = page(
         request,
-        "error.html",
+        "shell/error.html",
         status=status,
         title=TITLES.get(status, HTTPStatus(status).phrase),
         detail=detail,
@@ -101,11 +100,10 @@ def _status(error: LepidosError) -> int:
     return next((code for kind, code in STATUS.items() if isinstance(error, kind)), 500)
 
 
-def _ours(request: Request, error: Exception) -> Response:
+def ours(request: Request, error: Exception) -> Response:
+    """What the app says of its own errors: at their form, or on a page of their own."""
     if not isinstance(error, LepidosError):
         raise error
-    if isinstance(error, CannotWorkOut) and request.method == "GET" and not is_api(request):
-        return set_aside.show(request, error)
     status = _status(error)
     fields = {"": str(error)}
     if isinstance(error, Refused):
@@ -138,7 +136,7 @@ def _about_file(request: Request, status: int, problem: FileProblem) -> Response
     title = TITLES[507] if status == 507 else "The data file"
     more = {"means": problem.means, "do": problem.do}
     response = page(
-        request, "error.html", status=status, title=title, detail=problem.what, fields=more
+        request, "shell/error.html", status=status, title=title, detail=problem.what, fields=more
     )
     response.status_code = status
     return response
@@ -173,7 +171,7 @@ def _shape(request: Request, error: Exception) -> Response:
 
 def install(app: FastAPI) -> None:
     """Put the handlers in."""
-    app.add_exception_handler(LepidosError, _ours)
+    app.add_exception_handler(LepidosError, ours)
     app.add_exception_handler(HTTPException, _http)
     app.add_exception_handler(RequestValidationError, _shape)
 

@@ -45,7 +45,7 @@ def live_header(request: Request) -> Response:
     where = asked.get("here", "")[:20]
     return page(
         request,
-        "header.html",
+        "shell/header.html",
         current_view(request),
         here=where,
         back=here(asked.get("path", "/")[:600]),

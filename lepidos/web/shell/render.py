@@ -25,7 +25,7 @@ from lepidos.stations.base.wishes import meant_for
 from lepidos.stations.header.header import view_header
 from lepidos.stations.trips.trips import TripView
 from lepidos.stations.undo.undo import can_undo
-from lepidos.store.file_problems import FileProblem
+from lepidos.store.file.file_problems import FileProblem
 from lepidos.web.shell import values
 from lepidos.web.shell.forms import FormData, system_of
 from lepidos.web.shell.help import help_texts, stop_of, stops
@@ -117,7 +117,7 @@ def page(
         theme="dark" if request.cookies.get("theme") == "night" else "light",
         demo=request.app.state.settings.demo,
         doors=_doors(request),
-        help=help_texts().get(template.removesuffix(".html"), ()),
+        help=help_texts().get(Path(template).stem, ()),
         stop=stop_of(request),
         stops=len(stops()),
         mark=getattr(request.state, "mark", ""),
@@ -157,7 +157,7 @@ def _doors(request: Request) -> tuple[tuple[str, str], ...]:
 
 def _first_aid(ctx: AppContext, about: Species | None) -> Markup:
     """First aid, that of this fish first: on every page, and made once for each fish."""
-    template = TEMPLATES.get_template("_first_aid.html")
+    template = TEMPLATES.get_template("shell/_first_aid.html")
     return ctx.memo.get(
         ("first aid", about.key if about else "", ctx.guide.edition),
         lambda: Markup(  # noqa: S704

@@ -30,7 +30,7 @@ def show_board(request: Request, board_id: str) -> Response:
     species = ctx.guide.one(following.species) if following else None
     return page(
         request,
-        "board.html",
+        "table/board.html",
         view.view,
         here="table",
         board=view,
@@ -85,7 +85,7 @@ by_form(router, "/fish/{fish_id}/fates", byproducts.send_piece, show_fish, "/fis
 def show_waste(request: Request, trip_id: str) -> Response:
     """What goes where at the end of the day."""
     found = byproducts.waste_list(context_of(request), trip_id)
-    return page(request, "waste.html", found.view, here="table", waste=found)
+    return page(request, "table/waste.html", found.view, here="table", waste=found)
 
 
 @router.post("/scale/{what}")

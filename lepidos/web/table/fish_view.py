@@ -35,7 +35,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
     chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
     return page(
         request,
-        "table.html",
+        "table/table.html",
         view.view,
         about=view.species,
         here="table",
@@ -177,7 +177,7 @@ def _cut_for(
     size = (view.weight.kg, view.total_length_m, view.now.facts, view.expected_fillet.value)
     return form_fragment(
         request,
-        "_cut_for.html",
+        "table/_cut_for.html",
         (view.fish.id, view.settled, view.party, *asked, *size),
         MAX_FISH,
         table=view,

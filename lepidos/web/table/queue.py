@@ -31,7 +31,7 @@ def show_bench(request: Request, trip_id: str) -> Response:
     keys = {f.species.key for f in every}
     return page(
         request,
-        "bench.html",
+        "table/bench.html",
         view.view,
         here="table",
         bench=view,

@@ -21,8 +21,15 @@ def show_fish_history(request: Request, fish_id: str) -> Response:
     name = f"{fish.code} {ctx.guide.known_or_named(fish.species).name.lower()}"
     rows = history_of_fish(ctx, fish_id)
     view = view_trip(ctx, str(fish.trip_id))
-    return page(request, "history.html", view, here="deck", name=name, rows=rows,
-                back_to=f"/fish/{fish.id}/card")  # fmt: skip
+    return page(
+        request,
+        "trips/history.html",
+        view,
+        here="deck",
+        name=name,
+        rows=rows,
+        back_to=f"/fish/{fish.id}/card",
+    )
 
 
 @router.get("/b/{code}/history")
@@ -31,5 +38,13 @@ def show_bag_history(request: Request, code: str) -> Response:
     ctx = context_of(request)
     bag = freezer.find_bag(ctx, code).row.bag
     view = view_trip(ctx, str(bag.trip_id))
-    return page(request, "history.html", view, here="freezer", name=f"Bag {show_code(bag.code)}",
-                rows=history_of_bag(ctx, str(bag.id)), back_to=f"/b/{bag.code}")  # fmt: skip
+    name = f"Bag {show_code(bag.code)}"
+    return page(
+        request,
+        "trips/history.html",
+        view,
+        here="freezer",
+        name=name,
+        rows=history_of_bag(ctx, str(bag.id)),
+        back_to=f"/b/{bag.code}",
+    )

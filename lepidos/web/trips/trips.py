@@ -45,7 +45,7 @@ def start(request: Request) -> Response:
         for name in (one.name, *one.other_names)
     )
     asked = home_waters(ctx) is not None
-    return page(request, "start.html", names=names, waters={} if asked else ctx.guide.waters)
+    return page(request, "trips/start.html", names=names, waters={} if asked else ctx.guide.waters)
 
 
 @router.post("/start")
@@ -65,7 +65,7 @@ def new_trip(request: Request) -> Response:
     ctx = context_of(request)
     zone = trips.zone_of(ctx, zone_said(request))
     today = ctx.clock().astimezone(ZoneInfo(zone)).date()
-    return page(request, "trip_new.html", today=today.isoformat(), zone=zone)
+    return page(request, "trips/trip_new.html", today=today.isoformat(), zone=zone)
 
 
 @router.get("/trips")
@@ -74,7 +74,7 @@ def list_trips(request: Request) -> Response:
     number = request.query_params.get("page", "1")
     at = int(number) if number.isascii() and number.isdecimal() and len(number) < 7 else 1
     rows, total = trips.list_trips(context_of(request), max(1, at))
-    return page(request, "trips.html", rows=rows, total=total, at=at, per_page=trips.PAGE)
+    return page(request, "trips/trips.html", rows=rows, total=total, at=at, per_page=trips.PAGE)
 
 
 @router.post("/trips")
@@ -97,7 +97,7 @@ def show_ice(request: Request, trip_id: str) -> Response:
     """The ice aboard and what it must do; what the chain of cold rests on."""
     ctx = context_of(request)
     view, account = trips.view_ice(ctx, trip_id)
-    return page(request, "ice.html", view, here="deck", account=account)
+    return page(request, "trips/ice.html", view, here="deck", account=account)
 
 
 by_form(router, "/trips/{trip_id}/ice", trips.note_ice, show_ice, "/trips/{trip_id}/ice")

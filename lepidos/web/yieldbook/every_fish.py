@@ -67,7 +67,7 @@ def show_fish(request: Request) -> Response:
     groups |= {f"{METHOD}{key}": text for key, text in _methods(request).items()}
     return page(
         request,
-        "every_fish.html",
+        "yieldbook/every_fish.html",
         current_view(request),
         here="yieldbook",
         found=found,

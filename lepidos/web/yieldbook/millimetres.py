@@ -20,7 +20,7 @@ def show_millimetres(request: Request) -> Response:
     found = millimetres.view_millimetres(ctx)
     return page(
         request,
-        "millimetres.html",
+        "yieldbook/millimetres.html",
         current_view(request),
         here="yieldbook",
         found=found,

@@ -20,7 +20,7 @@ def show_trials(request: Request) -> Response:
     found, sd, needed = trials.view_trials(ctx)
     return page(
         request,
-        "trials.html",
+        "yieldbook/trials.html",
         current_view(request),
         here="yieldbook",
         found=found,

@@ -34,7 +34,7 @@ def show_what_if(request: Request) -> Response:
         most = max([most, *(o.fillet.high for o in found.others)])
     return page(
         request,
-        "what_if.html",
+        "yieldbook/what_if.html",
         current_view(request),
         here="yieldbook",
         found=found,

@@ -28,12 +28,14 @@ def show_book(request: Request, trip_id: str) -> Response:
     # a row a fish: drawn again only when something was entered
     rows = ctx.memo.get(
         ("book rows", trip_id, book.state, ctx.guide.edition, system),
-        lambda: fragment("_book_rows.html", system, book=book, how_weighed=yieldbook.how_weighed),
+        lambda: fragment(
+            "yieldbook/_book_rows.html", system, book=book, how_weighed=yieldbook.how_weighed
+        ),
         most=4,
     )
     return page(
         request,
-        "yieldbook.html",
+        "yieldbook/yieldbook.html",
         book.view,
         here="yieldbook",
         book=book,
@@ -69,7 +71,7 @@ def show_season(request: Request) -> Response:
     found = _season(request)
     return page(
         request,
-        "season.html",
+        "yieldbook/season.html",
         current_view(request),
         here="yieldbook",
         found=found,
@@ -109,7 +111,7 @@ def show_cutters(request: Request) -> Response:
     found = drift.view_drift(context_of(request))
     return page(
         request,
-        "cutters.html",
+        "yieldbook/cutters.html",
         current_view(request),
         here="yieldbook",
         found=found,
@@ -145,7 +147,7 @@ def show_keep(request: Request) -> Response:
         request.state.problems = problems
     return page(
         request,
-        "keep.html",
+        "yieldbook/keep.html",
         current_view(request),
         here="yieldbook",
         found=found,
