@@ -61,6 +61,7 @@ RULES = {
     "balance": "pieces balance",
     "reasons": "reasons are this fish's",
     "tools": "tools are there",
+    "unfinished": "weighed when finished",
 }
 # fish, cm, purpose, skin, facts, the error, the rule that finds it
 PLANTED: list[tuple[str, float, str, str, set[str], Change, str]] = [
@@ -97,11 +98,18 @@ PLANTED: list[tuple[str, float, str, str, set[str], Change, str]] = [
     ("mackerel", 38, "smoke", "on", set(), without("worms"), "forgotten"),
     ("pollack", 68, "freezer", "on", set(), without("weigh_sides"), "balance"),
     ("pollack", 68, "freezer", "on", set(), again("weigh_sides"), "balance"),
-    ("pollack", 68, "freezer", "on", set(), without("belly_off"), "balance"),
+    ("pollack", 68, "freezer", "on", set(), without("belly_off"), "gone"),
+    ("european_squid", 25, "fry", "off", set(), without("squid_arms"), "gone"),
     ("mahi_mahi", 90, "grill", "on", set(), said("along_back", why="past the hard scutes"), "reasons"),
     ("cod", 75, "freezer", "on", set(), said("bleed", why="dark meat gains most"), "reasons"),
     ("pollack", 68, "freezer", "on", set(), said("along_back", tool="fillet knife and fillet knife"), "tools"),
     ("monkfish", 80, "freezer", "off", {"gutted", "headed"}, said("rest_headed", gives=("head", "frame")), "gone"),
+    ("pollack", 68, "freezer", "on", set(), first("weigh_sides"), "unfinished"),
+    ("pollack", 68, "freezer", "on", set(), last("worms"), "unfinished"),
+    ("pollack", 68, "freezer", "on", set(), said("belly_off", gives=("belly",)), "unfinished"),
+    ("yellowtail", 80, "raw", "off", set(), last("skin_deep"), "unfinished"),
+    ("conger", 120, "fry", "off", set(), said("tail_end", gives=("tail_piece",)), "unfinished"),
+    ("european_squid", 25, "fry", "off", set(), said("squid_arms", gives=("arms",)), "unfinished"),
 ]  # fmt: skip
 
 

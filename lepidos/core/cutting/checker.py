@@ -39,6 +39,8 @@ class Deed(Known):
     dries: bool = False
     looks: bool = False
     hands: bool = True
+    trims: bool = False
+    brings: tuple[str, ...] = ()
 
 
 class Words(Known):
@@ -108,6 +110,7 @@ def check_plan(
     found += _skins(cut, catalogue, fish, deeds) if not whole else []
     found += _pieces(cut, catalogue, never)
     found += _came_without(cut)
+    found += _unfinished(cut, catalogue, deeds)
     found += _cautions(cut, species, said, parts)
     return found
 
@@ -119,6 +122,21 @@ def _came_without(cut: CuttingPlan) -> list[Fault]:
         for step in cut.steps
         for part in sorted(cut.came_without & set(step.gives))
     ]
+
+
+def _unfinished(
+    cut: CuttingPlan, catalogue: Mapping[str, Piece], deeds: list[tuple[Step, Deed]]
+) -> list[Fault]:
+    """No meat is weighed before a step that still takes something from it, or wets it."""
+    found = []
+    for number, (step, _) in enumerate(deeds):
+        given = {s.piece for s in cut.slots_of(step)}
+        meat = sorted(p for p in given if catalogue[p].counts_as == "fillet")
+        later = next((one for one, deed in deeds[number:] if deed.trims or deed.wets), None)
+        if meat and later:
+            words = f"{meat[0]} is weighed before “{later.title}”"
+            found.append(Fault("weighed when finished", step.key, words))
+    return found
 
 
 def _purposes(cut: CuttingPlan, purpose: str, pieces: Mapping[str, str]) -> frozenset[str]:
@@ -161,7 +179,12 @@ def _hurts_first(
     return found
 
 
-_WHY = {"closed": "the meat is open", "unwashed": "it is washed already"}
+_WHY = {
+    "closed": "the meat is open",
+    "unwashed": "it is washed already",
+    "bellies": "no step takes them off",
+    "arms": "no step takes them off",
+}
 
 
 def _makes_sense(step: Step, deed: Deed, fish: _Fish, purposes: Collection[str]) -> list[Fault]:
@@ -181,6 +204,7 @@ def _do(deed: Deed, fish: _Fish) -> None:
     fish.left |= set(deed.leaves)
     fish.left -= set(deed.takes)
     fish.there -= set(deed.takes)
+    fish.there |= set(deed.brings)
     fish.sides |= set(deed.cuts)
     fish.looked |= deed.looks
     if deed.opens:
