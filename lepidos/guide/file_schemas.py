@@ -4,7 +4,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from lepidos.core.cutting.checker import Checks
+from lepidos.core.cutting.deeds import Checks
 from lepidos.core.cutting.hazards import Caution, FirstAid
 from lepidos.core.cutting.methods import Methods
 from lepidos.core.cutting.stand_ins import Tool

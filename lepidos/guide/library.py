@@ -11,7 +11,7 @@ from pydantic import BaseModel
 from lepidos.core.catch.handling import STATES
 from lepidos.core.cold.conduction import Medium
 from lepidos.core.cold.freshness import DemeritMark
-from lepidos.core.cutting.checker import Checks
+from lepidos.core.cutting.deeds import Checks
 from lepidos.core.cutting.hazards import Aid, Caution, FirstAid, never_used, own_caution
 from lepidos.core.cutting.methods import Methods
 from lepidos.core.cutting.stand_ins import Tool

@@ -11,12 +11,11 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from types import MappingProxyType
 
-from pydantic import Field
-
+from lepidos.core.cutting.deeds import Checks, Deed
 from lepidos.core.cutting.model import CuttingPlan, Slot
 from lepidos.core.cutting.tool_check import Fault, named_twice
 from lepidos.core.fish.bodyplan import Piece, Step
-from lepidos.core.fish.species import Known, Species
+from lepidos.core.fish.species import Species
 
 SIDES = frozenset({"A", "B"})
 ALWAYS_THERE = frozenset(
@@ -25,36 +24,6 @@ ALWAYS_THERE = frozenset(
 HURTS = ("venomous_spines", "sharp_spines", "armour", "sword")
 MAX_WHOLE_KG = 8.0  # that any oven takes (common practice, no source)
 FOR_RAW_WORMS = frozenset({"raw", "smoke"})  # cold smoke counts as raw
-
-
-class Deed(Known):
-    """What one step does to the fish; see `guide/checks.toml`."""
-
-    takes: tuple[str, ...] = ()
-    wants: tuple[str, ...] = ()
-    leaves: tuple[str, ...] = ()
-    cuts: tuple[str, ...] = ()
-    opens: bool = False
-    wets: bool = False
-    dries: bool = False
-    looks: bool = False
-    hands: bool = True
-    trims: bool = False
-    brings: tuple[str, ...] = ()
-
-
-class Words(Known):
-    """A word in a step's sentences that is true only of fish with one of these traits."""
-
-    text: str
-    of: tuple[str, ...] = Field(min_length=1)
-
-
-class Checks(Known):
-    """Everything the checker knows of steps and words."""
-
-    steps: Mapping[str, Deed]
-    words: tuple[Words, ...]
 
 
 @dataclass
