@@ -122,6 +122,12 @@ class RestoreTest(AppTest):
         self.assertEqual((kept.why, self.fish(kept.path)), ("restore", 2))
         self.assertEqual(self.copy.read_bytes(), before)
 
+    def test_three_within_a_second_are_set_aside_apart_and_named_in_turn(self) -> None:
+        self.ctx.store.close()
+        names = [folder.name for _ in range(3) if (folder := restore(self.path, self.copy, NOON))]
+        first = f"{NOON:%Y%m%dT%H%M%S}"
+        self.assertEqual(names, [first, f"{first}-2", f"{first}-3"])
+
     def test_the_log_of_changes_of_a_killed_app_goes_with_its_file(self) -> None:
         names = ("lepidos.sqlite", "lepidos.sqlite-wal")
         left = {name: (self.folder / name).read_bytes() for name in names}

@@ -4,6 +4,7 @@ The app must not run meanwhile, see `running`. A sound file stays under its name
 takes it: whenever the power goes, the app starts on one or the other.
 """
 
+import itertools
 import os
 import shutil
 import sqlite3
@@ -100,9 +101,11 @@ def _set_aside(path: Path, now: datetime, whole: bool) -> Path | None:
     parts = [path.with_name(f"{path.name}{tail}") for tail in _BELONG]
     if not any(part.exists() for part in parts):
         return None
-    folder = path.parent / SET_ASIDE / f"{now:%Y%m%dT%H%M%S}"
-    while folder.exists():
-        folder = folder.with_name(f"{folder.name}x")
+    first = folder = path.parent / SET_ASIDE / f"{now:%Y%m%dT%H%M%S}"
+    for another in itertools.count(2):
+        if not folder.exists():
+            break
+        folder = first.with_name(f"{first.name}-{another}")
     durable.make_folder(folder)
     # One that cannot stay goes first: without its log it would open, and lack what was done last.
     stays = whole and _link(path, folder / path.name)
