@@ -111,7 +111,7 @@ class LandingTest(AppTest):
             ({"weight_kg": -2.0}, "weight", "more than nothing"),
             ({"weight_kg": float("nan")}, "weight", "more than nothing"),
             ({"weight_kg": 29.1}, "weight", "a decimal place"),
-            ({"weighed_as": "boiled"}, "weighed_as", "whole or gutted"),
+            ({"weighed_as": "boiled"}, "weighed_as", "whole, gutted or headed"),
             ({"species": "mermaid", "cm": 160}, "species", "No species called"),
             ({"party_id": "nobody"}, "party", "not on this trip"),
             ({"caught_by": "nobody"}, "caught_by", "not on this trip"),

@@ -7,8 +7,13 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
+from lepidos.core.catch.alike import round_from_share
 from lepidos.core.catch.handling import STATES
-from lepidos.core.catch.length_weight import round_from_gutted, weight_from_length
+from lepidos.core.catch.length_weight import (
+    round_from_gutted,
+    round_from_headed,
+    weight_from_length,
+)
 from lepidos.core.cold.cooling_body import cooling_body
 from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin
 from lepidos.core.cutting.plan import plan_cut
@@ -57,24 +62,30 @@ class RoundWeight:
 
 
 def round_weight(now: FishNow, species: Species, level: float = 0.9) -> RoundWeight:
-    """Weighed whole, else calculated from the gutted weight, else from the length."""
+    """Weighed whole, else calculated from what was weighed of it, else from the length."""
     if now.whole_kg is not None:
         return RoundWeight(now.whole_kg, None)
     length_type = cast(LengthType, now.length_type)
-    estimate = _estimated(now.gutted_kg, now.length_m, length_type, species, level)
+    weighed = (now.gutted_kg, now.headed_kg, now.shared_kg)
+    estimate = _estimated(weighed, now.length_m, length_type, species, level)
     return RoundWeight(estimate.value, estimate)
+
+
+# by what was weighed: gutted, headed, one of several together
+_FROM_WEIGHED = (round_from_gutted, round_from_headed, round_from_share)
 
 
 @lru_cache(maxsize=4096)  # a page of sixty fish asks four times for each
 def _estimated(
-    gutted_kg: float | None,
+    weighed: tuple[float | None, float | None, float | None],
     length_m: float,
     length_type: LengthType,
     species: Species,
     level: float,
 ) -> Estimate:
-    if gutted_kg is not None:
-        return round_from_gutted(gutted_kg, species, level)
+    for kg, model in zip(weighed, _FROM_WEIGHED, strict=True):
+        if kg is not None:
+            return model(kg, species, level)
     return weight_from_length(length_m, length_type, species, level)
 
 
@@ -229,8 +240,9 @@ def why_not(ctx: AppContext, fish: Fish, now: FishNow) -> str:
         return f"its kind, {str(fish.species).replace('_', ' ')}, cannot be used ({why})"
     if not EARLIEST <= fish.landed_at <= LATEST:
         return "the time of its landing cannot be"
-    size = (now.whole_kg, now.gutted_kg, now.length_m, str(now.length_type))
-    return _no_size(species, ctx.guide.body_of(species), *size)
+    weighed = (now.whole_kg, now.gutted_kg, now.headed_kg, now.shared_kg)
+    body = ctx.guide.body_of(species)
+    return _no_size(species, body, weighed, now.length_m, str(now.length_type))
 
 
 _AS_LANDED = FishNow("", "", "", "slab", "", 0.0, "total", None, None, 0.0, 0.0, "")
@@ -240,15 +252,16 @@ _AS_LANDED = FishNow("", "", "", "slab", "", 0.0, "total", None, None, 0.0, 0.0,
 def _no_size(
     species: Species,
     body: Body,
-    whole_kg: float | None,
-    gutted_kg: float | None,
+    weighed: tuple[float | None, ...],
     length_m: float,
     length_type: str,
 ) -> str:
     """Why such a size cannot be calculated, "" when it can."""
+    whole_kg, gutted_kg, headed_kg, shared_kg = weighed
     now = _AS_LANDED._replace(
-        length_m=length_m, length_type=length_type, whole_kg=whole_kg, gutted_kg=gutted_kg
-    )
+        length_m=length_m, length_type=length_type, whole_kg=whole_kg, gutted_kg=gutted_kg,
+        headed_kg=headed_kg, shared_kg=shared_kg,
+    )  # fmt: skip
     try:
         cooling_body(body, total_length_m(now, species), round_weight(now, species).kg)
     except (LepidosError, ArithmeticError) as error:

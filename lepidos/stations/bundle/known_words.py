@@ -33,7 +33,7 @@ def _of_app() -> dict[tuple[str, str], Words]:
         ("trip", "kind"): {"boat", "shore"},
         ("trip", "origin"): set(NAMELESS),
         ("trip", "timezone"): available_timezones(),
-        ("measurement", "quantity"): {"length", "whole", "gutted"},
+        ("measurement", "quantity"): {"length", "whole", "gutted", "headed", "shared"},
         ("weighing", "method"): set(HOW_KNOWN),
         ("board", "hand"): {"", "left", "right"},
         ("place_said", "cooling"): set(freezing.cooling),

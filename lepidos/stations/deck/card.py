@@ -7,6 +7,7 @@ from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import require_workable
 from lepidos.stations.cold.cold import Cold, cold_of_fish
 from lepidos.stations.deck import rule_cards
+from lepidos.stations.deck.lots import waiting_alike
 from lepidos.stations.deck.slab import SlabFish, SlabRows
 from lepidos.stations.schedule.order import bench_order
 from lepidos.stations.trips.trips import TripView, view_in_transaction
@@ -18,7 +19,8 @@ from lepidos.store.records import Fact, Measurement, Reading
 class CardView:
     """A fish's card. `cold` is None when it is finished or the sea's warmth was not noted.
 
-    `facts`, `readings` and `measurements` are the rows that stand, oldest first.
+    `facts`, `readings` and `measurements` are the rows that stand, oldest first; `alike` how many
+    of those landed together with it wait, itself among them.
     """
 
     view: TripView
@@ -28,6 +30,7 @@ class CardView:
     facts: tuple[Fact, ...]
     readings: tuple[Reading, ...]
     measurements: tuple[Measurement, ...]
+    alike: int
 
 
 def view_card(ctx: AppContext, fish_id: str, system: System) -> CardView:
@@ -45,4 +48,5 @@ def view_card(ctx: AppContext, fish_id: str, system: System) -> CardView:
             tuple(fishes.facts_of(fish_id)),
             tuple(looks.readings_of_trip(fish.trip_id).get(fish_id, ())),
             tuple(fishes.measurements_of(fish_id)),
+            sum(1 for _ in waiting_alike(fish)),
         )

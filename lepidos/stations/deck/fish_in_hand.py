@@ -8,7 +8,7 @@ from lepidos.core.errors import Refused, Unknown
 from lepidos.core.pack.labels import sentence
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
-from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.digest import BESIDE, COUNTED
 from lepidos.stations.base.waters import find_here
 from lepidos.stations.deck.landing import add_fish
 from lepidos.stations.deck.landing_check import LandFish
@@ -24,10 +24,10 @@ NAME = "One fish"
 
 @dataclass(frozen=True)
 class TakeInHand:
-    """An order to cut one fish now. `species` by any of its names; `weight_kg` None: estimated."""
+    """An order to cut one fish now. `species` by any of its names; length or weight may be None."""
 
     species: str
-    length_m: float
+    length_m: float | None = field(default=None, metadata=COUNTED)
     weight_kg: float | None = None
     state: str = "whole"
     timezone: str = ""
@@ -56,7 +56,7 @@ def take_in_hand(ctx: AppContext, key: str, order: TakeInHand) -> Receipt:
             length_m=order.length_m,
             length_type=species.length_type,
             weight_kg=order.weight_kg,
-            weighed_as="whole" if order.state == "whole" else "gutted",
+            weighed_as="lies",
             states=STATES[order.state],
             system=order.system,
         )

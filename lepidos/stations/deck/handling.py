@@ -16,6 +16,7 @@ from lepidos.stations.base.context import AppContext, Receipt, read_first, run_i
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import was_bought, when_done
 from lepidos.stations.cold.cold import ColdNow
+from lepidos.stations.deck.lots import waiting_alike
 from lepidos.store.deck import fish_now, fishes, looks
 from lepidos.store.records import Fact, Fish, Look
 from lepidos.store.schedule import work
@@ -76,10 +77,14 @@ def handled(
 
 @dataclass(frozen=True)
 class MarkState:
-    """A state of a fish: what was done to it, such as bled, or where it lies, such as on ice."""
+    """A state of a fish: what was done to it, such as bled, or where it lies, such as on ice.
+
+    `alike`: of those that were landed together with it and wait, too, where it is not so already.
+    """
 
     fish_id: str
     state: str
+    alike: bool = field(default=False, repr=False)
 
 
 def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
@@ -89,17 +94,27 @@ def mark_state(ctx: AppContext, key: str, order: MarkState) -> Receipt:
         if order.state not in STATES:
             raise Refused({"state": f"Unknown state; use {KNOWN}"})
         fish = _standing(order.fish_id)
-        at = when_done(now, fish)
-        names = [f.name for f in fishes.facts_of(fish.id, work.STATE)]
         word = STATES[order.state].word
-        lying = [name for name in names if name in MEDIUM_STATES]
-        if lying[-1:] == [order.state] or (order.state in names and order.state not in lying):
+        found = [one for one, _ in waiting_alike(fish)] if order.alike else [fish]
+        found = [one for one in found if not _is_already(one, order.state)]
+        if not found:
             raise Refused({"state": f"{fish.code} is {word} already"})
-        fact = fishes.add_fact(ctx.ids, at, fish.id, work.STATE, order.state)
-        fish_now.refresh(fish.id, ctx.is_fillet)
-        return Receipt("fact", fact.id, f"{fish.code} {word}")
+        at = max(when_done(now, one) for one in found)
+        facts = []
+        for one in found:
+            facts.append(fishes.add_fact(ctx.ids, at, one.id, work.STATE, order.state))
+            fish_now.refresh(one.id, ctx.is_fillet)
+        if len(found) == 1:
+            return Receipt("fact", facts[0].id, f"{found[0].code} {word}")
+        return Receipt("alike", facts[0].id, f"{found[0].code} to {found[-1].code} {word}")
 
     return run_idempotent(ctx, key, "deck.state", order, do)
+
+
+def _is_already(fish: Fish, state: str) -> bool:
+    names = [f.name for f in fishes.facts_of(fish.id, work.STATE)]
+    lying = [name for name in names if name in MEDIUM_STATES]
+    return lying[-1:] == [state] or (state in names and state not in lying)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,13 @@ from lepidos.core.errors import Refused
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
-from lepidos.stations.deck.landing_check import LandFish, check_landing, landed_at
+from lepidos.stations.deck.landing_check import (
+    LandFish,
+    as_it_lies,
+    check_landing,
+    landed_at,
+    length_of,
+)
 from lepidos.store.base.earlier import Act
 from lepidos.store.deck import fish_now, fishes
 from lepidos.store.records import Fish, Trip
@@ -30,11 +36,11 @@ def landed_receipt(
     ctx: AppContext, trip: Trip, fish: Fish, question: str, system: System
 ) -> Receipt:
     """What is said of a fish that was just landed, with what the crew's rule cards ask."""
-    said = (question, _rules_question(ctx, trip, fish, system))
+    said = (question, rules_question(ctx, trip, fish, system))
     return Receipt("fish", fish.id, f"{fish.code} landed", " ".join(filter(None, said)))
 
 
-def _rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> str:
+def rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> str:
     """What the crew's own cards say of a fish that was just landed."""
     said = [
         v.text for v in rule_cards.verdicts(ctx, fish, fishes.now(fish.id), system) if v.presses
@@ -45,12 +51,19 @@ def _rules_question(ctx: AppContext, trip: Trip, fish: Fish, system: System) -> 
 
 
 def add_fish(
-    ctx: AppContext, trip: Trip, order: LandFish, at: datetime, used: set[str] | None = None
+    ctx: AppContext,
+    trip: Trip,
+    said: LandFish,
+    at: datetime,
+    used: set[str] | None = None,
+    length_by: str = "",
 ) -> tuple[Fish, str]:
     """Write one landed fish, inside the caller's transaction. Raises Refused.
 
     `used`: the codes of the trip, when the caller knows them already; this one's is added.
+    `length_by`: how its length is known, where it was not measured on this fish.
     """
+    order = as_it_lies(ctx, said)
     species, question = check_landing(ctx, trip, order, at)
     landed = landed_at(order, at)
     used = fishes.codes_of(trip.id) if used is None else used
@@ -69,7 +82,8 @@ def add_fish(
         hooked_at=order.hooked_at,
     )
     used.add(fish.code)
-    _measure_length(ctx, fish, order, at)
+    usual = "typed" if said.length_m else fishes.BY_WEIGHT
+    _measure_length(ctx, fish, order, at, length_by or usual)
     if order.weight_kg is not None:
         _measure_weight(ctx, fish, order, at)
     for state in order.states:
@@ -78,15 +92,17 @@ def add_fish(
     return fish, question
 
 
-def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime) -> str:
+def _measure_length(
+    ctx: AppContext, fish: Fish, order: LandFish, at: datetime, method: str = "typed"
+) -> str:
     row = fishes.measure(
         ctx.ids,
         at,
         fish=fish.id,
         quantity="length",
-        value=order.length_m,
+        value=length_of(order),
         length_type=order.length_type,
-        method="typed",
+        method=method,
     )
     return row.id
 
@@ -124,7 +140,8 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
         fish, now = fishes.get(order.fish_id), fishes.now(order.fish_id)
         if now.stage in {"withdrawn", "done"}:
             raise Refused({"": f"{fish.code} is not on the slab any more"})
-        noted = replace(order.noted, landed_at=order.noted.landed_at or fish.landed_at)
+        noted = as_it_lies(ctx, order.noted)
+        noted = replace(noted, landed_at=noted.landed_at or fish.landed_at)
         if noted.species != fish.species and fishes.weighings_of(fish.id):
             raise Refused({"species": f"{fish.code} has pieces weighed; undo those first"})
         trip = trips.get(fish.trip_id)
@@ -141,11 +158,11 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
         )
         if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
             act.made("measurement", [_measure_length(ctx, fish, noted, at)])
-        known = now.whole_kg if noted.weighed_as == "whole" else now.gutted_kg
+        known = getattr(now, f"{noted.weighed_as}_kg")
         if noted.weight_kg is not None and noted.weight_kg != known:
             act.made("measurement", [_measure_weight(ctx, fish, noted, at)])
         fish_now.refresh(fish.id, ctx.is_fillet)
-        said = (question, _rules_question(ctx, trip, fish, noted.system))
+        said = (question, rules_question(ctx, trip, fish, noted.system))
         return Receipt("change", act.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 
     return run_idempotent(ctx, key, "deck.correct", order, do)

@@ -1,13 +1,14 @@
 """What a landing says, and whether that can be: refused at its field, or asked about."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 from zoneinfo import ZoneInfo
 
-from annotated_types import MaxLen
+from annotated_types import Ge, Le, MaxLen
 
 from lepidos.core.catch import length_weight
+from lepidos.core.catch.alike import MAX_ALIKE
 from lepidos.core.catch.handling import STATES
 from lepidos.core.errors import OutOfRange, Refused, Unknown
 from lepidos.core.fish.lengths import KINDS_OF_LENGTH, LENGTHS, length_name, to_length_type
@@ -31,21 +32,23 @@ MAX_FIGHT = timedelta(hours=12)  # from hook to deck
 CLOCK_SLACK = timedelta(minutes=10)  # a device's clock may be so far off (practice)
 MAX_CODE_LENGTH = 12
 
-WeighedAs = Literal["whole", "gutted"]
+WeighedAs = Literal["whole", "gutted", "headed", "lies"]
 
 
 @dataclass(frozen=True)
 class LandFish:
-    """A fish to land. Without `weight_kg` it is estimated from the length.
+    """A fish to land, by its length or its weight: what was not taken is estimated from the other.
 
-    `weighed_as` says what was on the scale. `called`: a fish that the guide lacks, by this name or
-    "" for none, of which `species` is the kind nearest to it. `waited_s` is how long the entry
-    waited in a browser that could not reach us: a retry has waited longer.
+    `weighed_as` says what was on the scale; "lies": the fish as it lies there, by its `states`.
+    `called`: a fish that the guide lacks, by this name or "" for none, of which `species` is the
+    kind nearest to it. `count` of them alike: `length_m` is the shortest's, `longest_m` the
+    longest's, `weight_kg` of all together. `waited_s` is how long the entry waited in a browser
+    that could not reach us: a retry has waited longer.
     """
 
     trip_id: str
     species: str
-    length_m: float
+    length_m: float | None = field(default=None, metadata=COUNTED)
     length_type: LengthType = field(default="total", metadata=COUNTED)
     weight_kg: float | None = None
     weighed_as: WeighedAs = "whole"
@@ -56,6 +59,8 @@ class LandFish:
     states: tuple[str, ...] = ()
     skin: Literal["on", "off"] = "on"
     code: Annotated[str, MaxLen(12)] = ""
+    count: Annotated[int, Ge(1), Le(MAX_ALIKE)] = field(default=1, repr=False)
+    longest_m: float | None = field(default=None, repr=False)
     called: Annotated[str, MaxLen(30)] | None = field(default=None, repr=False)
     method: str = "typed"
     system: System = field(default="metric", metadata=BESIDE)
@@ -71,22 +76,16 @@ def check_landing(
     """
     problems: dict[str, str] = {}
     question = ""
-    try:
-        species = ctx.guide.one(order.species)
-    except Unknown as error:
-        raise Refused({"species": sentence(str(error))}) from error
+    species = _species(ctx, order)
     _require_length_type(order.length_type, species)
+    length_m = length_of(order)
     try:
-        length_weight.check_length(order.length_m, order.length_type, species)
+        length_weight.check_length(length_m, order.length_type, species)
     except OutOfRange:
         problems["length"] = _impossible_length(order, species)
-    if order.weighed_as not in {"whole", "gutted"}:
-        problems["weighed_as"] = "Say whether it was weighed whole or gutted"
     if not problems:
         question = _length_doubt(order, species)
-    if order.weight_kg is not None and "headed" in order.states:
-        problems["weight"] = "Leave the weight empty: this fish has no head to weigh"
-    elif order.weight_kg is not None and not problems:
+    if order.weight_kg is not None and not problems:
         problem, of_weight = _weight_doubt(order, species)
         question = question or of_weight
         if problem:
@@ -108,6 +107,66 @@ def check_landing(
     if problems:
         raise Refused(problems)
     return species, question
+
+
+def _species(ctx: AppContext, order: LandFish) -> Species:
+    try:
+        return ctx.guide.one(order.species)
+    except Unknown as error:
+        raise Refused({"species": sentence(str(error))}) from error
+
+
+def as_it_lies(ctx: AppContext, order: LandFish) -> LandFish:
+    """The same order with what was weighed named, and a length. Raises Refused.
+
+    A fish that was only weighed is as long as one of its weight usually is.
+    """
+    if order.weighed_as not in get_args(WeighedAs):
+        raise Refused({"weighed_as": "Say whether it was weighed whole, gutted or headed"})
+    order = replace(order, weighed_as=_weighed_as(order))
+    if order.weight_kg is not None and order.weighed_as == "whole" and "headed" in order.states:
+        raise Refused({"weighed_as": "This fish has no head: it was weighed headed"})
+    if order.length_m is not None:
+        return order
+    if order.weight_kg is None:
+        raise Refused({"length": "Measure it, or weigh it"})
+    species = _species(ctx, order)
+    _require_length_type(order.length_type, species)
+    if problem := _impossible_weight(order.weight_kg):
+        raise Refused({"weight": problem})
+    round_kg = round_kg_of(order, species)
+    try:
+        length_m = length_weight.length_from_weight(round_kg, order.length_type, species)
+    except OutOfRange as error:
+        kg = format_mass(order.weight_kg, order.system)
+        words = f"{kg} for {species.name}? None is known of that weight. Check number and unit"
+        raise Refused({"weight": words}) from error
+    return replace(order, length_m=length_m)
+
+
+def _weighed_as(order: LandFish) -> WeighedAs:
+    if order.weighed_as != "lies":
+        return order.weighed_as
+    return (
+        "headed" if "headed" in order.states else "gutted" if "gutted" in order.states else "whole"
+    )
+
+
+def length_of(order: LandFish) -> float:
+    """The length of an order that has one, see `as_it_lies`. Raises Refused."""
+    if order.length_m is None:
+        raise Refused({"length": "Measure it, or weigh it"})
+    return order.length_m
+
+
+def round_kg_of(order: LandFish, species: Species) -> float:
+    """What a weighed fish weighed whole [kg], about."""
+    kg = order.weight_kg or 0.0
+    if order.weighed_as == "gutted":
+        return length_weight.round_from_gutted(kg, species).value
+    if order.weighed_as == "headed":
+        return length_weight.round_from_headed(kg, species).value
+    return kg
 
 
 def _require_length_type(kind: str, species: Species) -> None:
@@ -155,22 +214,24 @@ def _time_problems(trip: Trip, order: LandFish, at: datetime) -> dict[str, str]:
 
 def _length_doubt(order: LandFish, species: Species) -> str:
     """The question about a length that such a fish seldom has; "" for a usual one."""
-    doubt = length_weight.doubt_length(order.length_m, order.length_type, species)
+    length_m = length_of(order)
+    doubt = length_weight.doubt_length(length_m, order.length_type, species)
     if doubt is None:
         return ""
     low, high = (format_length(m, order.system, 0) for m in doubt.usual_m)
-    length = format_length(order.length_m, order.system)
+    length = format_length(length_m, order.system)
     perhaps = _perhaps(doubt, order.system)
     return f"{length} for {species.name}? Usually {low} to {high}.{perhaps}"
 
 
 def _impossible_length(order: LandFish, species: Species) -> str:
-    length = format_length(order.length_m, order.system)
+    length_m = length_of(order)
+    length = format_length(length_m, order.system)
     known = to_length_type(
         length_weight.longest_m(species), species.length_type, order.length_type, species.total_per
     )
     longest = format_length(known, order.system, 0)
-    doubt = length_weight.doubt_length(order.length_m, order.length_type, species)
+    doubt = length_weight.doubt_length(length_m, order.length_type, species)
     perhaps = _perhaps(doubt, order.system) if doubt else ""
     return (
         f"{length} for {species.name}? The longest known is about {longest}. "
@@ -185,19 +246,26 @@ def _perhaps(doubt: length_weight.LengthDoubt, system: System) -> str:
     )
 
 
+def _impossible_weight(kg: float) -> str:
+    """Why no fish can weigh that, "" when one can."""
+    if not kg > 0:
+        return "A weight must be more than nothing; leave it empty to estimate it"
+    if not MIN_FISH_KG <= kg <= MAX_FISH_KG:
+        return "No fish weighs that; check the number and the unit"
+    return ""
+
+
 def _weight_doubt(order: LandFish, species: Species) -> tuple[str, str]:
     """(refusal, question) about a weight that does not go with its length."""
-    kg = order.weight_kg or 0.0
-    if not kg > 0:
-        return "A weight must be more than nothing; leave it empty to estimate it", ""
-    if not MIN_FISH_KG <= kg <= MAX_FISH_KG:
-        return "No fish weighs that; check the number and the unit", ""
-    round_kg = kg * species.round_per_gutted.mean if order.weighed_as == "gutted" else kg
-    doubt = length_weight.doubt_weight(round_kg, order.length_m, order.length_type, species)
+    kg, length_m = order.weight_kg or 0.0, length_of(order)
+    if problem := _impossible_weight(kg):
+        return problem, ""
+    round_kg = round_kg_of(order, species)
+    doubt = length_weight.doubt_weight(round_kg, length_m, order.length_type, species)
     if doubt is None:
         return "", ""
     usual = format_range(doubt.usual.low, doubt.usual.high, order.system)
-    length = format_length(order.length_m, order.system)
+    length = format_length(length_m, order.system)
     perhaps = "".join(
         f" Perhaps {format_mass(other, order.system)} ({slip})?"
         for slip, other in doubt.perhaps[:2]

@@ -150,7 +150,10 @@ def verdicts(
             text = f"{card.area}: out of the card's season."
             found.append(RuleVerdict(row.id, text, True))
         size = size_verdict(card, now.length_m, cast(LengthType, now.length_type), species)
-        if size is not None:
+        if size is not None and now.length_about:
+            text = f"{card.area}: a size limit, and nobody measured this one: measure it."
+            found.append(RuleVerdict(row.id, text, True))
+        elif size is not None:
             found.append(
                 RuleVerdict(row.id, _size_text(card, size, system), size.stand != "within")
             )

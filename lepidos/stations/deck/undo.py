@@ -2,7 +2,7 @@
 
 from datetime import datetime
 
-from lepidos.core.errors import Conflict
+from lepidos.core.errors import Conflict, Unknown
 from lepidos.stations.base.context import AppContext
 from lepidos.store.base import entries
 from lepidos.store.deck import fish_now, fishes, looks
@@ -16,6 +16,16 @@ def undo_fish(ctx: AppContext, fish_id: str, at: datetime) -> str:
     entries.undo(ctx.ids, "fish", fish_id, at)
     fish_now.refresh(fish_id, ctx.is_fillet)
     return f"{fish.code}: landing undone"
+
+
+def undo_lot(ctx: AppContext, lot: str, at: datetime) -> str:
+    found = [fishes.get(fish_id) for fish_id in fishes.of_lot(lot)]
+    if not found:
+        raise Unknown("lot", lot)
+    for fish in found:
+        undo_fish(ctx, fish.id, at)
+    entries.undo(ctx.ids, "lot", lot, at)
+    return f"{found[0].code} to {found[-1].code}: landing undone"
 
 
 def undo_look(ctx: AppContext, row_id: str, at: datetime) -> str:

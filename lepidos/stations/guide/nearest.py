@@ -16,6 +16,7 @@ from lepidos.guide.do_not_eat import do_not_eat
 from lepidos.guide.library import Guide
 from lepidos.guide.nearest import name_of
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.deck.alike import land_alike
 from lepidos.stations.deck.landing import add_fish, land_fish, landed_receipt
 from lepidos.stations.deck.landing_check import LandFish
 from lepidos.stations.guide.own_guide import follow_file, read_own
@@ -28,7 +29,13 @@ _WORDS = re.compile(r"[^\W_][\w '’.-]*")
 
 
 def land(ctx: AppContext, key: str, order: LandFish) -> Receipt:
-    """Land a fish, of the guide or `called` otherwise. Raises Refused, Unknown."""
+    """Land a fish or several alike, of the guide or `called` otherwise. Raises Refused, Unknown."""
+    if order.count != 1 and order.called is None:
+        return land_alike(ctx, key, order)
+    if order.count != 1:
+        raise Refused({"count": "Land a fish that the guide lacks one by one"})
+    if order.longest_m is not None:
+        raise Refused({"count": "Say how many there are"})
     return land_fish(ctx, key, order) if order.called is None else land_nearest(ctx, key, order)
 
 

@@ -31,11 +31,19 @@ def judged(
 
 
 def take_by_eye(
-    ctx: AppContext, at: datetime, fish: Fish, now: FishNow, taken: Collection[str]
+    ctx: AppContext,
+    at: datetime,
+    fish: Fish,
+    now: FishNow,
+    taken: Collection[str],
+    alike: bool = False,
 ) -> None:
-    """Book these slots at what the plan expects. Raises Refused for one that it does not have."""
+    """Book these slots at what the plan expects. Raises Refused for one that it does not have.
+
+    `alike`: said of another fish, whose plan may have a piece more than this one's.
+    """
     known = judged(ctx, ctx.guide.one(fish.species), expected_of(fish, at_table(ctx, fish, now)))
-    if unknown := [slot for slot in taken if slot not in known]:
+    if not alike and (unknown := [slot for slot in taken if slot not in known]):
         raise Refused({"taken": f"There is no “{unknown[0][:40]}” in the plan of {fish.code}"})
     for key, usual in known.items():
         if key not in taken:

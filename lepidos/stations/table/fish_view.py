@@ -30,6 +30,7 @@ from lepidos.stations.base.fish import (
     total_length_m,
 )
 from lepidos.stations.cold.cold import ColdNow, cold_of_trip
+from lepidos.stations.deck.lots import waiting_alike
 from lepidos.stations.deck.rule_cards import cutting_notes
 from lepidos.stations.schedule.pace import usual_seconds
 from lepidos.stations.schedule.scales import scale_of
@@ -96,6 +97,7 @@ class TableView:
     others: tuple[cutters.AtBoard, ...]
     dull_since: str
     scale: str
+    alike: int
 
     @property
     def closed(self) -> bool:
@@ -209,6 +211,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         others=tuple(b for b in at_boards if not time or b.board.id != time.board_id),
         dull_since=_dull_since(ctx, view, fish.id, time),
         scale=_scale(ctx, facts),
+        alike=sum(1 for _ in waiting_alike(fish)),
     )
 
 

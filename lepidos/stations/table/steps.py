@@ -4,18 +4,22 @@ from dataclasses import dataclass, field
 from datetime import datetime
 
 from lepidos.core.errors import Refused
+from lepidos.core.pack.labels import count
 from lepidos.core.units import System
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import (
     plan_of,
+    require_workable,
     when_done,
 )
+from lepidos.stations.deck.lots import waiting_alike
 from lepidos.stations.table import questions
 from lepidos.stations.table.by_eye import take_by_eye
 from lepidos.stations.table.models import answered, at_table, facts_of
 from lepidos.stations.table.wishes import open_fish, settle
 from lepidos.store.deck import fish_now, fishes
+from lepidos.store.records import Fish
 from lepidos.store.schedule import work
 
 
@@ -56,11 +60,13 @@ class CloseFish:
 
     `taken` are the slots, such as "fillet.A", that were taken of a fish of which nothing was
     weighed: each is booked at what its plan expects, as judged by eye. None may be taken, but that
-    has to be said (None: nobody said).
+    has to be said (None: nobody said). `alike`: the same of all that were landed together with it
+    and wait, each at what its own plan expects.
     """
 
     fish_id: str
     taken: tuple[str, ...] | None = None
+    alike: bool = field(default=False, repr=False)
     system: System = field(default="metric", metadata=BESIDE)
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
 
@@ -80,6 +86,8 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
             )
         elif order.taken is None:
             raise Refused({"taken": f"Nothing of {fish.code} was weighed. Say what you took of it"})
+        elif order.alike:
+            return _close_alike(ctx, at, fish, order.taken)
         else:
             take_by_eye(ctx, at, fish, now, order.taken)
         settle(ctx, at, fish, now)
@@ -89,3 +97,18 @@ def close_fish(ctx: AppContext, key: str, order: CloseFish) -> Receipt:
         return Receipt("fact", fact.id, f"{fish.code} is finished", asked)
 
     return run_idempotent(ctx, key, "table.close", order, do)
+
+
+def _close_alike(ctx: AppContext, at: datetime, fish: Fish, taken: tuple[str, ...]) -> Receipt:
+    """Finish a fish and those landed together with it that wait."""
+    found = list(waiting_alike(fish))
+    facts = []
+    for one, now in found:
+        require_workable(ctx, one, now)
+        take_by_eye(ctx, at, one, now, taken, alike=one.id != fish.id)
+        settle(ctx, at, one, now)
+        facts.append(fishes.add_fact(ctx.ids, at, one.id, work.WORK, work.CLOSED))
+        fish_now.refresh(one.id, ctx.is_fillet)
+    codes = f"{found[0][0].code} to {found[-1][0].code}"
+    words = f"{count(len(found), 'fish', 'fish')} finished, {codes}"
+    return Receipt("alike", facts[0].id, words)

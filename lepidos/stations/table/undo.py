@@ -6,6 +6,7 @@ from lepidos.core.errors import Conflict
 from lepidos.core.pack.labels import count, show_code
 from lepidos.stations.base.context import AppContext
 from lepidos.stations.base.fish import fact_words
+from lepidos.stations.deck.lots import noted_alike
 from lepidos.store.base import entries
 from lepidos.store.deck import fish_now, fishes
 from lepidos.store.pack import portions
@@ -28,6 +29,17 @@ def undo_fact(ctx: AppContext, fact_id: str, at: datetime) -> str:
         _free_plan(ctx, fish.id, at)
         return f"{fish.code} is open again"
     return f"{fish.code}: {fact_words(ctx, fish, fact)} undone"
+
+
+def undo_alike(ctx: AppContext, fact_id: str, at: datetime) -> str:
+    """Undo what was noted of several at one touch: that they are on ice, or finished."""
+    others = noted_alike(fishes.fact(fact_id))
+    said = [undo_fact(ctx, fact.id, at) for fact in others]
+    return (
+        said[0]
+        if len(said) == 1
+        else f"{count(len(said), 'fish', 'fish')}: {said[0].partition(': ')[2] or 'open again'}"
+    )
 
 
 def _undo_by_eye(ctx: AppContext, closed: Fact, at: datetime) -> None:

@@ -65,11 +65,13 @@ _UNDO: dict[str, Undo] = {
     "new card": undo_made("rule_card"),
     # deck
     "fish": deck.undo_fish,
+    "lot": deck.undo_lot,
     "reading": undo_of("reading", deck.reading_undone),
     "look": deck.undo_look,
     "ice": undo_of("ice", deck.ice_undone),
     # table
     "fact": table.undo_fact,
+    "alike": table.undo_alike,
     "weighing": table.undo_weighing,
     "sight": undo_of("sight", table.sight_undone),
     "fate": undo_of("fate", table.fate_undone),

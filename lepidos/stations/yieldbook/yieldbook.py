@@ -155,7 +155,13 @@ def how_weighed(now: FishNow) -> str:
     """How the round weight is known."""
     if now.whole_kg is not None:
         return "measured"
-    return "estimated from gutted weight" if now.gutted_kg is not None else "estimated from length"
+    if now.gutted_kg is not None:
+        return "estimated from gutted weight"
+    if now.headed_kg is not None:
+        return "estimated from headed weight"
+    if now.shared_kg is not None:
+        return "estimated from a weight of several"
+    return "estimated from length"
 
 
 def _row(

@@ -92,14 +92,17 @@ def _derived(
         "steps": " ".join(named[STEP]),
         "length_m": latest["length"].value,
         "length_type": latest["length"].length_type,
-        "whole_kg": latest["whole"].value if "whole" in latest else None,
-        "gutted_kg": latest["gutted"].value if "gutted" in latest else None,
+        **{
+            f"{how}_kg": latest[how].value if how in latest else None
+            for how in ("whole", "gutted", "headed", "shared")
+        },
         "weighed_kg": sum(w.kg for w in weighings),
         "fillet_kg": sum(w.kg for w in weighings if is_fillet(w.piece)),
         "parts": json.dumps(dict(sorted(parts.items()))),
         "board_id": board.name if board else None,
         "seconds": worked(facts, board.at, closed) if board and closed else None,
         "doubt": _doubt(weighings),
+        "length_about": latest["length"].method in fishes.NOT_MEASURED,
     }
 
 

@@ -77,6 +77,11 @@ def codes_of(trip_id: str) -> set[str]:
     return {code for (code,) in plain_sql("SELECT code FROM fish WHERE trip_id = ?", trip_id)}
 
 
+# how a length is known on which nobody laid a rule: of its weight, between two of a dozen alike
+BY_WEIGHT, BETWEEN = "weight", "between"
+NOT_MEASURED = frozenset({BY_WEIGHT, BETWEEN})
+
+
 def measure(ids: IdMaker, at: datetime, **values: object) -> records.Measurement:
     """Add a measurement."""
     return add_row(MeasurementTable, id=ids.new(at), at=at, **values)
@@ -91,6 +96,16 @@ def fact(fact_id: str) -> records.Fact:
     """A fact, undone or not. Raises Unknown."""
     found: records.Fact = find(FactTable, fact_id, "note")
     return found
+
+
+def of_lot(lot: str) -> list[str]:
+    """The fish landed together under that key, those that stand, in the order of their landing."""
+    query = """
+        SELECT fish_id FROM fact WHERE kind = 'lot' AND name = ?
+          AND NOT EXISTS (SELECT 1 FROM undo WHERE undo.target_id IN (fact.id, fact.fish_id))
+        ORDER BY fish_id
+    """
+    return [fish_id for (fish_id,) in plain_sql(query, lot)]
 
 
 def weigh(ids: IdMaker, at: datetime, **values: object) -> records.Weighing:

@@ -14,7 +14,7 @@ from lepidos.store.base.standing import by_fish, those_standing
 from lepidos.store.schema.fish import FactTable, FishNowTable
 
 # the kinds of facts, see records.Fact
-STATE, STEP, BOARD, ANSWER, WORK = "state", "step", "board", "answer", "work"
+STATE, STEP, BOARD, ANSWER, WORK, LOT = "state", "step", "board", "answer", "work", "lot"
 # and the names of those about work
 PAUSED, RESUMED, CLOSED = "paused", "resumed", "closed"
 # how the weight of a piece is known when nobody weighed it, see records.Weighing

@@ -2,7 +2,7 @@
 
 from typing import Literal, NamedTuple
 
-from peewee import FloatField, ForeignKeyField, IntegerField, TextField
+from peewee import BooleanField, FloatField, ForeignKeyField, IntegerField, TextField
 
 from lepidos.store.schema.base import Instant, Row, Table
 from lepidos.store.schema.kinds import (
@@ -10,6 +10,7 @@ from lepidos.store.schema.kinds import (
     Celsius,
     FactKind,
     FishKg,
+    Flag,
     Key,
     KeyOrNone,
     LengthName,
@@ -61,7 +62,9 @@ class FishTable(Row):
 
 
 class Measurement(NamedTuple):
-    """A length [m] or a weight [kg] of a whole or gutted fish."""
+    """A length [m], or a weight [kg] of a whole, gutted or headed fish, or its share of a weight of
+    several ("shared").
+    """
 
     id: Key
     fish_id: Key
@@ -91,7 +94,7 @@ class Fact(NamedTuple):
 
     By kind, `name` is: of a "state" of handling its key; of a "step" of the plan its key; of a
     "board" that it came to the board's id; of an "answer" (it is so) the question's key; of "work"
-    "paused", "resumed" or "closed".
+    "paused", "resumed" or "closed"; of a "lot" the key that fish landed together share.
     """
 
     id: Key
@@ -166,6 +169,7 @@ class FishNow(NamedTuple):
     `parts` is a JSON object, kg weighed by piece; `board_id` where it was cut, `seconds` for how
     long, once it is finished (None: nobody said); `doubt` says why nothing is learned from what it
     gave: a piece was weighed before it was trimmed ("rough") or judged by eye ("eye"); else "".
+    `shared_kg` is its part of a weight of several; `length_about`: nobody laid a rule on it.
     """
 
     fish_id: Key
@@ -184,6 +188,9 @@ class FishNow(NamedTuple):
     board_id: KeyOrNone | None = None
     seconds: Amount | None = None
     doubt: Doubt = ""
+    headed_kg: FishKg | None = None
+    shared_kg: FishKg | None = None
+    length_about: Flag = False
 
 
 class FishNowTable(Table):
@@ -205,6 +212,9 @@ class FishNowTable(Table):
     board_id = TextField(null=True)
     seconds = FloatField(null=True)
     doubt = TextField(default="")
+    headed_kg = FloatField(null=True)
+    shared_kg = FloatField(null=True)
+    length_about = BooleanField(default=False)
 
     class Meta:
         table_name = "fish_now"

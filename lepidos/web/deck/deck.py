@@ -133,6 +133,7 @@ def land_waiting(request: Request, trip_id: str, form: Form) -> Response:
     return JSONResponse(
         {
             "id": done.subject_id,
+            "kind": done.subject_kind,
             "sentence": done.sentence,
             "question": done.question,
             "repeated": done.repeated,

@@ -9,7 +9,7 @@ from lepidos.web.shell.orders import read_order
 
 
 def read_landing(ctx: AppContext, view: TripView, form: FormData) -> landing_check.LandFish:
-    """Read the form; problems stay in it until its `done`."""
+    """Read the form. Raises Refused with a sentence for each field that could not be read."""
     species = form.text("species")
     if not species:
         form.problems["species"] = "Choose which fish it is"

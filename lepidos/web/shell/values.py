@@ -22,6 +22,11 @@ def _weight(mass: str, estimated: bool) -> Markup:
     return Markup(f'<span class="{kind}">{escape(mass)}</span>')  # noqa: S704
 
 
+def _length(length: str, about: bool) -> str:
+    """A length, marked as an estimate where nobody laid a rule on the fish."""
+    return Markup('<span class="est">{}</span>').format(length) if about else length
+
+
 def measures(system: System) -> dict[str, Callable[..., str]]:
     """How masses, lengths and temperatures are written in these units."""
     return {
@@ -31,6 +36,9 @@ def measures(system: System) -> dict[str, Callable[..., str]]:
         "mass_range": lambda low, high: format_range(low, high, system),
         "degrees": lambda c: format_temperature(c, system),
         "length": lambda m, places=1: format_length(m, system, places),
+        "length_of": lambda now, places=1: _length(
+            format_length(now.length_m, system, places), now.length_about
+        ),
     }
 
 

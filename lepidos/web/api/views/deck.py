@@ -70,6 +70,7 @@ class FishOut(Out):
     species: str
     stage: str
     length_cm: float
+    length_about: bool
     length_type: str
     round_weight: WeightOut
     party: str
@@ -202,6 +203,7 @@ def fish(row: SlabFish) -> FishOut:
         species=row.species.key,
         stage=row.now.stage,
         length_cm=row.now.length_m * 100,
+        length_about=row.now.length_about,
         length_type=row.now.length_type,
         round_weight=weight(row.weight),
         party=row.party,

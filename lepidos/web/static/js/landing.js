@@ -14,7 +14,7 @@ const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
+    lengthWord: "Length", weightWord: "Weight", many: false, needsLength: true, queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
     isNearest: false, offered: false, inRun: false,
     fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
@@ -29,6 +29,8 @@ function landing() {
         else if (event.target.matches("input[name=species]")) this.leaveList();
       });
       this.nearestChosen();
+      this.typedWeight();
+      this.counted();
       this.count();
       this.fillInRefused();
       this.tellAbout();
@@ -45,8 +47,10 @@ function landing() {
     tellAbout() {
       const about = this.$refs.about;
       const boxes = about.querySelectorAll("input[name=lies]:checked, input[name=party]:checked");
+      const count = Number(this.$refs.count.value);
       const said = [...boxes].map((box) => box.labels[0].textContent.trim());
       const who = about.querySelector("#caught_by");
+      if (count > 1) said.unshift(`${count} alike`);
       if (who?.value) said.push(who.selectedOptions[0].textContent.trim());
       this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "Where it lies, whose";
     },
@@ -60,7 +64,18 @@ function landing() {
       if (this.field === "length") this.changed();
       else this.typedWeight();
     },
-    typedWeight() { this.$refs.method.value = "typed"; },
+    typedWeight() {
+      this.$refs.method.value = "typed";
+      this.needsLength = !this.$refs.weight.value;
+    },
+    // Several alike: the length is that of the shortest, the weight that of all together.
+    counted() {
+      this.many = Number(this.$refs.count.value) > 1;
+      this.weightWord = this.many ? "All together" : "Weight";
+      if (!this.many) this.$refs.longest.value = "";
+      this.changed();
+      this.tellAbout();
+    },
     async fromScale() {
       const reading = await getJson("/live/scale", { off: true, note: "The scale does not answer." });
       if (reading.off || !reading.steady) {
@@ -69,6 +84,7 @@ function landing() {
       }
       this.$refs.weight.value = reading.shown;
       this.$refs.method.value = "scale";
+      this.needsLength = false;
     },
 
     narrow(event) {
@@ -172,7 +188,7 @@ function landing() {
       const length = this.$refs.length.value;
       const turn = ++this.asked;
       const taken = this.$root.querySelector(`#length_type option[value="${this.lengthType()}"]`);
-      this.lengthWord = taken?.dataset.name || "Length";
+      this.lengthWord = this.many ? "Shortest" : taken?.dataset.name || "Length";
       this.hasEstimate = false;
       if (!one || !length) return;
       const query = new URLSearchParams({ species: one.value, length, length_type: this.lengthType() });
@@ -186,7 +202,9 @@ function landing() {
     send(event) {
       const fields = [...new FormData(this.$refs.form)].filter(([name, value]) => name !== "key" && value);
       const kind = this.species()?.dataset.name || "fish";
-      const said = `${this.isNearest ? `like ${kind}` : kind} ${this.$refs.length.value}`;
+      const size = [this.$refs.length.value, this.$refs.longest.value].filter(Boolean).join(" to ");
+      const name = this.isNearest ? `like ${kind}` : this.many ? `${this.$refs.count.value} ${kind}` : kind;
+      const said = `${name} ${size || this.$refs.weight.value}`;
       try {
         queue.add(`/live/trips/${this.trip}/fish`, this.trip, said, fields);
       } catch {
@@ -204,7 +222,9 @@ function landing() {
       for (const name of ["length", "weight", "landed_at", "hooked_at"]) {
         this.$root.querySelector(`[name=${name}]`).value = "";
       }
-      this.$refs.method.value = "typed";
+      this.$refs.count.value = "1";
+      this.typedWeight();
+      this.counted();
       if (this.isNearest) {
         // a run of one kind needs only the number, of a kind that the guide lacks, too
         this.inRun = true;
@@ -225,7 +245,7 @@ function landing() {
     },
     landed({ entry, body }) {
       if (entry.group !== this.trip) return;
-      const undo = { kind: "fish", id: body.id };
+      const undo = { kind: body.kind || "fish", id: body.id };
       if (body.question) this.show(`${body.sentence}. ${body.question}`, "asked", undo);
       else this.show(body.sentence, "", undo);
       refresh();
@@ -237,6 +257,8 @@ function landing() {
       if (!entry || this.$refs.length.value || this.correcting) return;
       this.fillIn(entry.fields);
       this.correcting = entry.key;
+      this.typedWeight();
+      this.counted();
       for (const [field, text] of entry.problem) this.noteAt(field, text);
       this.nearestChosen();
       this.tellAbout();
