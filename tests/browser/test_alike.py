@@ -15,6 +15,7 @@ SHOTS = os.environ.get("LEPIDOS_SHOTS", "")  # a folder, to look at it
 class AlikeTest(BrowserTest):
     touches = 0
     by_finger = False
+    chest = "laptop's chest"
 
     def touch(self, what: Locator) -> None:
         """As a finger does, and counted."""
@@ -81,10 +82,10 @@ class AlikeTest(BrowserTest):
                 self.touch(seal.first)
             bags += 1
         self.touch(page.get_by_role("link", name="Put them in the freezer"))
-        page.locator("#place-name").fill(f"chest {page.viewport_size}")
+        page.locator("#place-name").fill(self.chest)
         self.touch(page.get_by_role("button", name="Add the place"))
         expect(page.get_by_role("status")).to_contain_text("is ready")
-        self.touch(page.get_by_role("button", name=f"chest {page.viewport_size}").first)
+        self.touch(page.get_by_role("button", name=self.chest).first)
         expect(page.get_by_role("status")).to_contain_text(f"{bags} bags")
         self.shot(page, "freezer")
         self.touch(page.locator("nav.ways").get_by_role("link", name="Find"))
@@ -98,7 +99,7 @@ class AlikeTest(BrowserTest):
         return bags
 
     def test_on_a_phone(self) -> None:
-        self.by_finger = True
+        self.by_finger, self.chest = True, "phone's chest"
         bags = self.walk(self.open(PHONE, has_touch=True))
         self.assertLessEqual(self.touches - bags, MAX_TOUCHES - 8, self.touches)
 

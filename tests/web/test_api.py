@@ -75,6 +75,27 @@ class PathTest(ApiTest):
         self.assertIn("P1", self.client.get(f"/api/v1/trips/{trip}/yieldbook.csv").text)
         self.assertEqual(self.get(f"/trips/{trip}")["gauges"]["bags"], 1)
 
+    def test_a_dozen_alike_is_landed_finished_and_packed_in_three_calls(self) -> None:
+        trip = self.made("/trips", {"kind": "shore", "on_date": "2026-07-14"})
+        body = {
+            "species": "mackerel",
+            "length_cm": 24,
+            "longest_cm": 34,
+            "count": 12,
+            "weight_kg": 2.8,
+        }
+        lot = self.send(f"/trips/{trip}/fish", body).json()
+        self.assertEqual(lot["kind"], "lot")
+        found = self.get(f"/trips/{trip}/fish")
+        self.assertEqual(len(found), 12)
+        self.assertEqual(sum(f["length_about"] for f in found), 10)
+        self.assertAlmostEqual(sum(f["round_weight"]["kg"] for f in found), 2.8)
+        closed = {"taken": ["fillet.A", "fillet.B"], "alike": True}
+        self.assertEqual(self.send(f"/fish/{found[0]['id']}/close", closed).json()["kind"], "alike")
+        self.assertEqual(len(self.get(f"/trips/{trip}/pieces")), 24)
+        answer = self.send("/undo", {"kind": "lot", "id": lot["id"]})
+        self.assertEqual(answer.status_code, 409, answer.text)
+
     def test_an_answers_kind_and_id_undo_what_was_done(self) -> None:
         trip = self.trip()
         card = {

@@ -14,7 +14,8 @@ const isBox = (input) => input.type === "radio" || input.type === "checkbox";
 function landing() {
   return {
     field: "length", estimate: "", range: "", hasEstimate: false, warning: "", warns: false, asked: 0,
-    lengthWord: "Length", weightWord: "Weight", many: false, needsLength: true, queued: false, queuedText: "", trip: "", correcting: "", moreText: "",
+    lengthWord: "Length", weightWord: "Weight", many: false, needsLength: true, queued: false, queuedText: "",
+    trip: "", correcting: "", moreText: "",
     isNearest: false, offered: false, inRun: false,
     fading: 0, aboutOpen: "false", aboutState: "closed", aboutText: "",
 
@@ -52,7 +53,7 @@ function landing() {
       const who = about.querySelector("#caught_by");
       if (count > 1) said.unshift(`${count} alike`);
       if (who?.value) said.push(who.selectedOptions[0].textContent.trim());
-      this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "Where it lies, whose";
+      this.aboutText = this.aboutState === "open" ? "Close" : said.join(" · ") || "How many, where, whose";
     },
 
     lengthFocus() { this.field = "length"; },
