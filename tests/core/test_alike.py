@@ -7,12 +7,12 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from lepidos.core.catch.alike import lengths_alike, round_from_share, shares_of_weight
+from lepidos.core.catch.alike import lengths_alike, shares_of_weight
 from lepidos.core.catch.length_weight import (
     length_from_weight,
-    round_from_headed,
     weight_from_length,
 )
+from lepidos.core.catch.round_weight import round_from_headed, round_from_share
 from lepidos.core.errors import OutOfRange
 from lepidos.guide.library import load_guide
 

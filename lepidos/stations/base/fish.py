@@ -7,13 +7,9 @@ from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from typing import cast
 
-from lepidos.core.catch.alike import round_from_share
 from lepidos.core.catch.handling import STATES
-from lepidos.core.catch.length_weight import (
-    round_from_gutted,
-    round_from_headed,
-    weight_from_length,
-)
+from lepidos.core.catch.length_weight import weight_from_length
+from lepidos.core.catch.round_weight import round_from_gutted, round_from_headed, round_from_share
 from lepidos.core.cold.cooling_body import cooling_body
 from lepidos.core.cutting.model import CuttingPlan, FishToCut, Skin
 from lepidos.core.cutting.plan import plan_cut
@@ -240,30 +236,20 @@ def why_not(ctx: AppContext, fish: Fish, now: FishNow) -> str:
         return f"its kind, {str(fish.species).replace('_', ' ')}, cannot be used ({why})"
     if not EARLIEST <= fish.landed_at <= LATEST:
         return "the time of its landing cannot be"
-    weighed = (now.whole_kg, now.gutted_kg, now.headed_kg, now.shared_kg)
-    body = ctx.guide.body_of(species)
-    return _no_size(species, body, weighed, now.length_m, str(now.length_type))
+    # only what its size is known by: sizes are asked about again and again
+    size = _AS_LANDED._replace(**{name: getattr(now, name) for name in _SIZE})
+    return _no_size(species, ctx.guide.body_of(species), size)
 
 
 _AS_LANDED = FishNow("", "", "", "slab", "", 0.0, "total", None, None, 0.0, 0.0, "")
+_SIZE = ("length_m", "length_type", "whole_kg", "gutted_kg", "headed_kg", "shared_kg")
 
 
 @lru_cache(maxsize=4096)  # every fish of a trip is looked at after every change
-def _no_size(
-    species: Species,
-    body: Body,
-    weighed: tuple[float | None, ...],
-    length_m: float,
-    length_type: str,
-) -> str:
+def _no_size(species: Species, body: Body, size: FishNow) -> str:
     """Why such a size cannot be calculated, "" when it can."""
-    whole_kg, gutted_kg, headed_kg, shared_kg = weighed
-    now = _AS_LANDED._replace(
-        length_m=length_m, length_type=length_type, whole_kg=whole_kg, gutted_kg=gutted_kg,
-        headed_kg=headed_kg, shared_kg=shared_kg,
-    )  # fmt: skip
     try:
-        cooling_body(body, total_length_m(now, species), round_weight(now, species).kg)
+        cooling_body(body, total_length_m(size, species), round_weight(size, species).kg)
     except (LepidosError, ArithmeticError) as error:
         return str(error)
     return ""

@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 from annotated_types import Ge, Le, MaxLen
 
-from lepidos.core.catch import length_weight
+from lepidos.core.catch import length_weight, round_weight
 from lepidos.core.catch.alike import MAX_ALIKE
 from lepidos.core.catch.handling import STATES
 from lepidos.core.errors import OutOfRange, Refused, Unknown
@@ -163,9 +163,9 @@ def round_kg_of(order: LandFish, species: Species) -> float:
     """What a weighed fish weighed whole [kg], about."""
     kg = order.weight_kg or 0.0
     if order.weighed_as == "gutted":
-        return length_weight.round_from_gutted(kg, species).value
+        return round_weight.round_from_gutted(kg, species).value
     if order.weighed_as == "headed":
-        return length_weight.round_from_headed(kg, species).value
+        return round_weight.round_from_headed(kg, species).value
     return kg
 
 

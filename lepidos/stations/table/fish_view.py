@@ -1,6 +1,6 @@
 """Table: one fish under the knife, its plan, its weighings, and where it went."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from lepidos.core.cutting.hazards import cautions_by_step, spines_to_count
@@ -158,9 +158,7 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
     weighings = fishes.weighings_of(fish.id)
     facts = list(facts_by_fish(ctx, fish.trip_id).get(fish.id, ()))
     plan, closed = model.plan, now.stage == "done"
-    done: list[Slot | str] = [Slot(w.piece, w.side) for w in weighings]
-    done += [f.name for f in facts if f.kind == work.STEP]
-    where = progress(plan, done, ctx.guide.pieces)
+    where = progress(plan, _done(weighings, facts), ctx.guide.pieces)
     states = ["done"] * len(plan.steps) if closed else where.states
     sights = findings.seen_on(ctx, fish.id)
     away = spots.away_by_slot([s.row for s in sights], weighings)
@@ -213,6 +211,12 @@ def _view(ctx: AppContext, fish: Fish, view: TripView, system: System) -> TableV
         scale=_scale(ctx, facts),
         alike=sum(1 for _ in waiting_alike(fish)),
     )
+
+
+def _done(weighings: Iterable[Weighing], facts: Iterable[Fact]) -> list[Slot | str]:
+    """What was weighed and which steps were ticked."""
+    steps = [f.name for f in facts if f.kind == work.STEP]
+    return [*(Slot(w.piece, w.side) for w in weighings), *steps]
 
 
 def _cut_how(now: FishNow, plan: CuttingPlan) -> Skins:
