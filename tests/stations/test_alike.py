@@ -87,8 +87,8 @@ class LandingTest(LotTest):
 
 
 class FinishTest(LotTest):
-    def finish_all(self, fish: str) -> str:
-        order = steps.CloseFish(fish, ("fillet.A", "fillet.B"), alike=True)
+    def finish_all(self, fish: str, **more: object) -> str:
+        order = steps.CloseFish(fish, ("fillet.A", "fillet.B"), alike=True, **more)
         return steps.close_fish(self.ctx, self.key(), order).subject_id
 
     def test_twelve_are_finished_as_one_and_each_gives_what_its_size_foretells(self) -> None:
@@ -106,6 +106,24 @@ class FinishTest(LotTest):
             given = sum(expected[slot].value for slot in ("fillet.A", "fillet.B"))
             self.assertAlmostEqual(one.now.fillet_kg, given, places=6)
             self.assertEqual(one.now.doubt, "eye")  # nothing is learned from them
+
+    def test_a_weight_of_all_their_pieces_is_shared_out_as_their_sizes_foretell(self) -> None:
+        self.land_all(longest_m=0.36)
+        first = self.on_slab()[0].fish.id
+        usual = fish_view.view_fish(self.ctx, first).expected["fillet.A"]
+        with self.assertRaises(Refused) as refused:
+            self.finish_all(first, all_kg=16.0)
+        self.assertIn("usual", refused.exception.problems["all"])
+        self.assertEqual(len(self.on_slab()), 12)
+        self.finish_all(first, all_kg=1.6)
+        pieces = pack.list_pieces(self.ctx, self.trip).waiting
+        self.assertAlmostEqual(sum(p.weighing.kg for p in pieces), 1.6, places=6)
+        mine = next(p.weighing for p in pieces if p.weighing.fish_id == first)
+        self.assertNotAlmostEqual(mine.kg, usual.value, places=3)
+        self.assertAlmostEqual(mine.low_kg / mine.kg, usual.low / usual.value, places=6)
+        self.assertTrue(
+            all(f.now.doubt == "eye" for f in slab.view_slab(self.ctx, self.trip).further)
+        )
 
     def test_one_that_was_begun_or_is_of_another_party_is_left(self) -> None:
         self.land_all(count=4)
