@@ -40,6 +40,9 @@ SHARES = {
     "trim": 0.02,
 }
 
+# its columns as rows have them here, where a migration made one of them anew
+MADE_ANEW = {"measurement": ["id", "fish_id", "quantity", "value", "length_type", "method", "at"]}
+
 
 def fill(
     path: Path, fish: int = 20_000, bags: int = 100_000, per_trip: int = 80, thorough: bool = False
@@ -195,7 +198,8 @@ def fill(
         # columns that came later have defaults, and come last
         if not rows:
             continue
-        columns = [row[1] for row in file.execute(f"PRAGMA table_info({table})")][: len(rows[0])]
+        columns = [row[1] for row in file.execute(f"PRAGMA table_info({table})")]
+        columns = MADE_ANEW.get(table, columns)[: len(rows[0])]
         marks = ", ".join("?" * len(columns))
         file.executemany(f"INSERT INTO {table} ({', '.join(columns)}) VALUES ({marks})", rows)
     # parts, board and seconds as the migration derives them for files from before

@@ -80,12 +80,16 @@ class PathTest(BrowserTest):
         page.get_by_role("button", name="Take as gut").click()
         expect(page.get_by_role("status")).to_contain_text(re.compile(r"P1 gut: 3(49|50|51) g"))
         self.assert_stands(page)
-        lay("0.088")
+        lay("0.041")
+        page.get_by_role("button", name="Take as skin").click()
+        expect(page.get_by_role("status")).to_contain_text("P1 skin")
+        lay("0.560")
         if page.locator("#b-near").is_visible():
             page.get_by_role("button", name="Whole fish").click()
-        page.locator("[data-slot='belly.A']").click()
-        expect(page.get_by_role("status")).to_contain_text("P1 belly A")
-        for name, kg in (("belly B", "0.084"), ("skin", "0.041"), ("fillet A", "0.560")):
+        # another piece than the one on offer, which is come back to
+        page.locator("[data-slot='fillet.A']").click()
+        expect(page.get_by_role("status")).to_contain_text("P1 fillet A")
+        for name, kg in (("belly A", "0.088"), ("belly B", "0.084")):
             lay(kg)
             page.get_by_role("button", name=f"Take as {name}").click()
             expect(page.get_by_role("status")).to_contain_text(f"P1 {name}")

@@ -16,7 +16,7 @@ class LandingTest(WebTest):
             ({"length": "-4"}, "length", "cannot be negative"),
             ({"length": "0"}, "length", "Check the number"),
             ({"length": "nan"}, "length", "is not a length"),
-            ({"length": ""}, "length", "Give a length"),
+            ({"length": ""}, "length", "Measure it, or weigh it"),
             ({"length": "68 kg"}, "length", "not in"),
             ({"length": "9" * 1_000_000}, "length", "too long"),
             ({"weight": "29.1"}, "weight", "decimal place"),
