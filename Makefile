@@ -28,7 +28,7 @@ quick: setup-dev
 
 lint: setup-dev
 	@scripts/lint.sh
-	@$(BIN)/python -m unittest -q tests.test_structure
+	@$(BIN)/python -m unittest -q tests.test_structure tests.test_constants
 
 docs: setup-dev
 	$(BIN)/python scripts/constants.py docs/constants.md
