@@ -57,7 +57,7 @@ def weighed_together(
     usual = sum(e.value for pieces in found for e in pieces.values())
     if not usual / MAX_OFF <= all_kg <= usual * MAX_OFF:
         known = format_mass(usual, system)
-        raise Refused({"all": f"{format_mass(all_kg, system)} of these? About {known} is usual"})
+        raise Refused({"all": f"{format_mass(all_kg, system)} together? About {known} is usual"})
     return [{key: e.scaled(all_kg / usual) for key, e in pieces.items()} for pieces in found]
 
 

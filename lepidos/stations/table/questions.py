@@ -14,6 +14,7 @@ from lepidos.core.yields.frame_meat import contact_area, left_on_frame
 from lepidos.core.yields.two_sides import after_other_side, differ
 from lepidos.stations.base.context import AppContext
 from lepidos.store.records import Weighing
+from lepidos.store.schedule.work import BY_EYE
 
 SPOON = "over the ribs first, then along the backbone and behind the head"
 
@@ -73,7 +74,12 @@ def _whole(kg: Mapping[str, float], away: Mapping[str, float]) -> dict[str, floa
 
 
 def ask(ctx: AppContext, facts: Facts, system: System) -> tuple[Question, ...]:
-    """Every question that is open, the newest weighing's first."""
+    """Every question that is open, the newest weighing's first.
+
+    None of a fish whose pieces nobody weighed one by one: nothing is known of one side.
+    """
+    if any(w.method == BY_EYE for w in facts.weighings):
+        return ()
     if twice := _twice(ctx, facts, system):
         return tuple(twice)  # until it is answered, no sum and no side means anything
     left = _of_frame(ctx, facts, system)
