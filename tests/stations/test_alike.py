@@ -1,8 +1,11 @@
 """A dozen alike: landed in one entry, finished in one touch, undone in one; fish weighed without a length."""
 
+from datetime import date
+
+from lepidos.core.catch.rule_cards import RuleCard
 from lepidos.core.errors import Conflict, Refused
 from lepidos.stations.base.fish import find_fish, round_weight
-from lepidos.stations.deck import handling, landing_check, slab
+from lepidos.stations.deck import handling, landing, landing_check, rule_cards, slab
 from lepidos.stations.guide import nearest
 from lepidos.stations.pack import pack
 from lepidos.stations.table import fish_view, steps
@@ -59,7 +62,7 @@ class LandingTest(LotTest):
     def test_what_cannot_be_is_refused_at_its_field_and_nothing_is_landed(self) -> None:
         self.assertIn("shorter", self.refusal(longest_m=0.2)["longest"])
         self.assertIn("together", self.refusal(weight_kg=260.0)["weight"])
-        self.assertIn("at most 60", self.refusal(count=61)["count"])
+        self.assertIn("At most 60", self.refusal(count=61)["count"])
         self.assertIn("one by one", self.refusal(called="horse fish")["count"])
         self.assertIn("how many", self.refusal(count=1, longest_m=0.3)["count"])
         self.assertIn("Measure it, or weigh it", self.refusal(cm=None)["length"])
@@ -84,6 +87,55 @@ class LandingTest(LotTest):
         self.assertEqual(len(self.on_slab()), 12)
         with self.ctx.store.reading():
             self.assertEqual(len(fishes.of_lot(first.subject_id)), 12)
+
+
+class CardTest(LotTest):
+    def pressing(self, min_cm: float, **more: object) -> list[bool]:
+        """Of four mackerel, what a card with that smallest size says of each."""
+        card = RuleCard(
+            "mackerel", "Skarrow", "invented", date(2026, 7, 1), min_cm=min_cm, length_type="fork"
+        )
+        rule_cards.save_card(self.ctx, self.key(), rule_cards.SaveCard(card))
+        self.land_all(count=4, length_type="fork", **more)
+        found = sorted(self.on_slab(), key=lambda f: f.fish.code)
+        with self.ctx.store.reading():
+            said = [rule_cards.verdicts(self.ctx, f.fish, f.now, "metric") for f in found]
+        return [any(v.presses for v in verdicts) for verdicts in said]
+
+    def test_between_two_that_are_long_enough_none_has_to_be_measured(self) -> None:
+        self.assertEqual(self.pressing(20, longest_m=0.34), [False] * 4)
+
+    def test_where_the_shortest_is_too_short_those_between_have_to_be(self) -> None:
+        self.assertEqual(self.pressing(28, longest_m=0.34), [True, True, True, False])
+
+    def test_of_fish_that_were_only_weighed_each_has_to_be(self) -> None:
+        self.assertEqual(self.pressing(20, cm=None, weight_kg=1.0), [True] * 4)
+
+
+class CorrectTest(LotTest):
+    def correct(self, fish: slab.SlabFish, **noted: object) -> None:
+        order = landing_check.LandFish(self.trip, "mackerel", **noted)
+        landing.correct_fish(self.ctx, self.key(), landing.CorrectFish(fish.fish.id, order))
+
+    def second(self) -> slab.SlabFish:
+        return next(f for f in self.on_slab() if f.fish.code == "M2")
+
+    def test_who_corrects_something_else_has_not_measured_it(self) -> None:
+        self.land_all(count=4, longest_m=0.35)
+        shown = round(self.second().now.length_m, 3)  # as the form has it, to the millimetre
+        self.assertNotEqual(shown, self.second().now.length_m)
+        self.correct(self.second(), length_m=shown, length_type="total", weight_kg=0.2)
+        self.assertTrue(self.second().now.length_about)
+        self.correct(self.second(), length_m=0.29, length_type="total")
+        self.assertEqual(
+            (self.second().now.length_m, self.second().now.length_about), (0.29, False)
+        )
+
+    def test_a_weight_alone_measures_no_length(self) -> None:
+        self.land_all(count=4)
+        self.correct(self.second(), length_type="total", weight_kg=0.3)
+        self.assertTrue(self.second().now.length_about)
+        self.assertEqual(self.second().weight.kg, 0.3)
 
 
 class FinishTest(LotTest):
@@ -124,6 +176,14 @@ class FinishTest(LotTest):
         self.assertTrue(
             all(f.now.doubt == "eye" for f in slab.view_slab(self.ctx, self.trip).further)
         )
+
+    def test_what_was_weighed_together_asks_nothing_of_one_side(self) -> None:
+        fish = self.land(self.trip, "cod", 70).subject_id
+        usual = fish_view.view_fish(self.ctx, fish).expected
+        kg = 0.6 * sum(usual[slot].value for slot in ("fillet.A", "fillet.B"))
+        order = steps.CloseFish(fish, ("fillet.A", "fillet.B"), all_kg=kg)
+        self.assertEqual(steps.close_fish(self.ctx, self.key(), order).question, "")
+        self.assertEqual(fish_view.view_fish(self.ctx, fish).questions, ())
 
     def test_one_that_was_begun_or_is_of_another_party_is_left(self) -> None:
         self.land_all(count=4)

@@ -1,4 +1,4 @@
-"""Many fish alike: what each measures and weighs when they were counted, or weighed together."""
+"""Many fish alike, counted or weighed together: how long and how heavy each is, about."""
 
 import math
 from collections.abc import Sequence
@@ -8,7 +8,7 @@ from lepidos.core.errors import require
 from lepidos.core.fish.species import LengthType, Species
 from lepidos.core.limits import require_length, require_weight
 
-MIN_ALIKE, MAX_ALIKE = 2, 60  # a fish alone is landed as itself; more are two lots
+MIN_ALIKE, MAX_ALIKE = 2, 60  # fewer is one fish, more are two entries (practice)
 
 
 def lengths_alike(count: int, shortest_m: float, longest_m: float | None = None) -> list[float]:

@@ -17,7 +17,7 @@ from lepidos.store.schedule import work
 from lepidos.store.trips import trips
 
 MAX_ASKED = 3  # sentences about a dozen fish
-MAX_OFF = 3.0  # a weight of all that is so many times off what their lengths foretell is a slip
+MAX_OFF = 3.0  # a weight of all so many times off what their lengths foretell is a slip (practice)
 
 
 def land_alike(ctx: AppContext, key: str, order: LandFish) -> Receipt:
@@ -37,9 +37,10 @@ def land_alike(ctx: AppContext, key: str, order: LandFish) -> Receipt:
                     method=order.method,
                 )  # fmt: skip
             fishes.add_fact(ctx.ids, fish.landed_at, fish.id, work.LOT, lot)
-            fish_now.refresh(fish.id, ctx.is_fillet)
             made.append(fish)
             asked |= {question: None} if question else {}
+        if shares:
+            fish_now.refresh_many([fish.id for fish in made], ctx.is_fillet)
         asked |= {rules_question(ctx, trip, made[0], order.system): None}
         words = f"{made[0].code} to {made[-1].code} landed"
         return Receipt("lot", lot, words, " ".join(filter(None, [*asked][-MAX_ASKED:])))
@@ -56,11 +57,11 @@ def _length_by(order: LandFish, number: int) -> str:
 
 
 def _sizes(ctx: AppContext, order: LandFish) -> tuple[list[float], list[float]]:
-    """Each one's length [m], and its share of the weight of all [kg], none where nobody weighed."""
+    """The length of each [m], and its share of the weight [kg]; no shares where nobody weighed."""
     if order.code:
         raise Refused({"code": "Leave the code empty: each gets its own"})
     if order.count > MAX_ALIKE:
-        raise Refused({"count": f"Land at most {MAX_ALIKE} in one entry"})
+        raise Refused({"count": f"At most {MAX_ALIKE} in one entry; land the rest in another"})
     kg = None if order.weight_kg is None else order.weight_kg / order.count
     one = as_it_lies(ctx, replace(order, weight_kg=kg))
     species, shortest = ctx.guide.one(order.species), length_of(one)

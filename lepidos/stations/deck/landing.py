@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from lepidos.core.errors import Refused
-from lepidos.core.units import System
+from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.deck import rule_cards
 from lepidos.stations.deck.landing_check import (
@@ -16,7 +16,7 @@ from lepidos.stations.deck.landing_check import (
 )
 from lepidos.store.base.earlier import Act
 from lepidos.store.deck import fish_now, fishes
-from lepidos.store.records import Fish, Trip
+from lepidos.store.records import Fish, FishNow, Trip
 from lepidos.store.schedule import work
 from lepidos.store.trips import trips
 
@@ -92,9 +92,7 @@ def add_fish(
     return fish, question
 
 
-def _measure_length(
-    ctx: AppContext, fish: Fish, order: LandFish, at: datetime, method: str = "typed"
-) -> str:
+def _measure_length(ctx: AppContext, fish: Fish, order: LandFish, at: datetime, method: str) -> str:
     row = fishes.measure(
         ctx.ids,
         at,
@@ -156,8 +154,9 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
             landed_at=noted.landed_at,
             hooked_at=noted.hooked_at,
         )
-        if (noted.length_m, noted.length_type) != (now.length_m, now.length_type):
-            act.made("measurement", [_measure_length(ctx, fish, noted, at)])
+        if _is_other_length(noted, now):
+            by = "typed" if order.noted.length_m else fishes.BY_WEIGHT
+            act.made("measurement", [_measure_length(ctx, fish, noted, at, by)])
         known = getattr(now, f"{noted.weighed_as}_kg")
         if noted.weight_kg is not None and noted.weight_kg != known:
             act.made("measurement", [_measure_weight(ctx, fish, noted, at)])
@@ -166,6 +165,12 @@ def correct_fish(ctx: AppContext, key: str, order: CorrectFish) -> Receipt:
         return Receipt("change", act.id, f"{fish.code} corrected", " ".join(filter(None, said)))
 
     return run_idempotent(ctx, key, "deck.correct", order, do)
+
+
+def _is_other_length(noted: LandFish, now: FishNow) -> bool:
+    """Whether it reads otherwise than the length that the form showed."""
+    told = [format_length(m, noted.system) for m in (length_of(noted), now.length_m)]
+    return (told[0], noted.length_type) != (told[1], now.length_type)
 
 
 CODE_DIGITS = 5  # more fish than a trip can have

@@ -117,15 +117,15 @@ def _species(ctx: AppContext, order: LandFish) -> Species:
 
 
 def as_it_lies(ctx: AppContext, order: LandFish) -> LandFish:
-    """The same order with what was weighed named, and a length. Raises Refused.
+    """The same landing with a length, and with what was weighed named. Raises Refused.
 
     A fish that was only weighed is as long as one of its weight usually is.
     """
     if order.weighed_as not in get_args(WeighedAs):
-        raise Refused({"weighed_as": "Say whether it was weighed whole, gutted or headed"})
+        raise Refused({"weighed_as": "Say what you weighed: the fish whole, gutted or headed"})
     order = replace(order, weighed_as=_weighed_as(order))
     if order.weight_kg is not None and order.weighed_as == "whole" and "headed" in order.states:
-        raise Refused({"weighed_as": "This fish has no head: it was weighed headed"})
+        raise Refused({"weighed_as": "This fish has no head: say that it was weighed headed"})
     if order.length_m is not None:
         return order
     if order.weight_kg is None:
@@ -139,7 +139,7 @@ def as_it_lies(ctx: AppContext, order: LandFish) -> LandFish:
         length_m = length_weight.length_from_weight(round_kg, order.length_type, species)
     except OutOfRange as error:
         kg = format_mass(order.weight_kg, order.system)
-        words = f"{kg} for {species.name}? None is known of that weight. Check number and unit"
+        words = f"{kg} for {species.name}? No such fish weighs that. Check the number and the unit"
         raise Refused({"weight": words}) from error
     return replace(order, length_m=length_m)
 
@@ -153,14 +153,14 @@ def _weighed_as(order: LandFish) -> WeighedAs:
 
 
 def length_of(order: LandFish) -> float:
-    """The length of an order that has one, see `as_it_lies`. Raises Refused."""
+    """The length that a landing says. Raises Refused where it says none."""
     if order.length_m is None:
         raise Refused({"length": "Measure it, or weigh it"})
     return order.length_m
 
 
 def round_kg_of(order: LandFish, species: Species) -> float:
-    """What a weighed fish weighed whole [kg], about."""
+    """What a fish that was weighed is whole [kg], about."""
     kg = order.weight_kg or 0.0
     if order.weighed_as == "gutted":
         return round_weight.round_from_gutted(kg, species).value

@@ -7,14 +7,19 @@ from lepidos.store.records import Fact, Fish, FishNow
 from lepidos.store.schedule import work
 
 
+def landed_with(fish: Fish) -> list[tuple[Fish, FishNow]]:
+    """A fish and those landed together with it that stand. Called inside an open transaction."""
+    lot = lot_of(fish.id)
+    among = set(fishes.of_lot(lot)) if lot else {fish.id}
+    return [(one, now) for one, now in fishes.of_trip(fish.trip_id) if one.id in among]
+
+
 def waiting_alike(fish: Fish) -> Iterator[tuple[Fish, FishNow]]:
     """A fish and those landed together with it that wait, of its party, nothing of them weighed.
 
     Called inside an open transaction.
     """
-    lot = lot_of(fish.id)
-    for fish_id in fishes.of_lot(lot) if lot else [fish.id]:
-        now, one = fishes.now(fish_id), fishes.get(fish_id)
+    for one, now in landed_with(fish):
         waits = now.stage in {"slab", "table"} and now.weighed_kg == 0
         if waits and (one.species, one.party_id) == (fish.species, fish.party_id):
             yield one, now

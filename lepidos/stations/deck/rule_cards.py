@@ -24,6 +24,7 @@ from lepidos.core.pack.labels import count
 from lepidos.core.units import System, format_length
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
 from lepidos.stations.base.digest import FLAT
+from lepidos.stations.deck.lots import landed_with
 from lepidos.stations.trips.trips import TripView, view_in_transaction
 from lepidos.store.base.earlier import Act
 from lepidos.store.deck import fishes, rulecards
@@ -149,15 +150,26 @@ def verdicts(
         if not in_season(card, fish.landed_at.astimezone(ZoneInfo(ctx.timezone)).date()):
             text = f"{card.area}: out of the card's season."
             found.append(RuleVerdict(row.id, text, True))
-        size = size_verdict(card, now.length_m, cast(LengthType, now.length_type), species)
-        if size is not None and now.length_about:
-            text = f"{card.area}: a size limit, and nobody measured this one: measure it."
+        size = _size_of(card, now, species)
+        if size is not None and now.length_about and not _ends_within(card, fish, species):
+            text = f"{card.area}: this card limits the size. Measure this fish."
             found.append(RuleVerdict(row.id, text, True))
         elif size is not None:
             found.append(
                 RuleVerdict(row.id, _size_text(card, size, system), size.stand != "within")
             )
     return tuple(found)
+
+
+def _size_of(card: RuleCard, now: FishNow, species: Species) -> SizeVerdict | None:
+    return size_verdict(card, now.length_m, cast(LengthType, now.length_type), species)
+
+
+def _ends_within(card: RuleCard, fish: Fish, species: Species) -> bool:
+    """Whether a fish was landed with others between two that were measured, both within a card."""
+    ends = [now for _, now in landed_with(fish) if not now.length_about]
+    sizes = [_size_of(card, now, species) for now in ends]
+    return bool(ends) and all(size is None or size.stand == "within" for size in sizes)
 
 
 def full_cards(ctx: AppContext, trip: Trip, species: str, person: str) -> tuple[str, ...]:

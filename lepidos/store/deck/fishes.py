@@ -77,7 +77,7 @@ def codes_of(trip_id: str) -> set[str]:
     return {code for (code,) in plain_sql("SELECT code FROM fish WHERE trip_id = ?", trip_id)}
 
 
-# how a length is known on which nobody laid a rule: of its weight, between two of a dozen alike
+# how a length that nobody measured is known: by the weight, or between the ends of a dozen
 BY_WEIGHT, BETWEEN = "weight", "between"
 NOT_MEASURED = frozenset({BY_WEIGHT, BETWEEN})
 

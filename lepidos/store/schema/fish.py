@@ -169,7 +169,7 @@ class FishNow(NamedTuple):
     `parts` is a JSON object, kg weighed by piece; `board_id` where it was cut, `seconds` for how
     long, once it is finished (None: nobody said); `doubt` says why nothing is learned from what it
     gave: a piece was weighed before it was trimmed ("rough") or judged by eye ("eye"); else "".
-    `shared_kg` is its part of a weight of several; `length_about`: nobody laid a rule on it.
+    `shared_kg` is its part of a weight of several; `length_about`: nobody measured it.
     """
 
     fish_id: Key
