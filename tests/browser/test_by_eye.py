@@ -61,6 +61,9 @@ class WithoutScaleTest(BrowserTest):
             expect(page.locator("#eye-fillet-A")).to_be_hidden()
             if size is LAPTOP:
                 page.keyboard.press("f")
+                page.keyboard.press("Tab")
+                finish = page.locator(".finish-ask").get_by_role("button", name="Finish")
+                expect(finish).to_be_focused()
             else:
                 ask.click()
             page.locator("#eye-belly-A").uncheck()
