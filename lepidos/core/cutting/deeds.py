@@ -1,4 +1,4 @@
-"""What a step does to the fish, as the checker of plans reads it: data, in `guide/checks.toml`."""
+"""What each step does to the fish: the checker of plans goes by it (`guide/checks.toml`)."""
 
 from collections.abc import Mapping
 

@@ -33,7 +33,7 @@ def land(ctx: AppContext, key: str, order: LandFish) -> Receipt:
     if order.count != 1 and order.called is None:
         return land_alike(ctx, key, order)
     if order.count != 1:
-        raise Refused({"count": "Land a fish that the guide lacks one by one"})
+        raise Refused({"count": "The guide does not have this fish: land these one by one"})
     if order.longest_m is not None:
         raise Refused({"count": "Say how many there are"})
     return land_fish(ctx, key, order) if order.called is None else land_nearest(ctx, key, order)

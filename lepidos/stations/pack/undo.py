@@ -35,7 +35,7 @@ def link_undone(_: AppContext, row_id: str) -> str:
 
 
 def undo_of_packing(kind: str, sentence: str) -> Undo:
-    """What was said of servings, marks or shares before holds again, as the sentence says."""
+    """How to undo what was said of servings, marks or shares; `sentence` says what holds then."""
 
     def say(_: AppContext, row_id: str) -> str:
         packing.require(kind, row_id)

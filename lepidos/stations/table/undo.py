@@ -35,11 +35,10 @@ def undo_alike(ctx: AppContext, fact_id: str, at: datetime) -> str:
     """Undo what was noted of several at one touch: that they are on ice, or finished."""
     others = noted_alike(fishes.fact(fact_id))
     said = [undo_fact(ctx, fact.id, at) for fact in others]
-    return (
-        said[0]
-        if len(said) == 1
-        else f"{count(len(said), 'fish', 'fish')}: {said[0].partition(': ')[2] or 'open again'}"
-    )
+    if len(said) == 1:
+        return said[0]
+    what = said[0].partition(": ")[2] or "open again"
+    return f"{count(len(said), 'fish', 'fish')}: {what}"
 
 
 def _undo_by_eye(ctx: AppContext, closed: Fact, at: datetime) -> None:

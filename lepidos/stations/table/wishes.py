@@ -195,7 +195,7 @@ def _check(ctx: AppContext, said: Said, species: Species | None) -> None:
         problems["skin"] = "Say skin on or off"
     for key, way in pairs_of(said.ways).items():
         if key not in by_key or (way and way not in by_key[key].options):
-            problems["ways"] = "There is no such way"
+            problems["ways"] = "The guide has no such way; choose one that is shown"
     never = ctx.guide.never_used(species) if species else frozenset()
     for slot, purpose in pairs_of(said.pieces).items():
         piece = slot.partition(".")[0]

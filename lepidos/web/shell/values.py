@@ -23,7 +23,7 @@ def _weight(mass: str, estimated: bool) -> Markup:
 
 
 def _length(length: str, about: bool) -> str:
-    """A length, marked as an estimate where nobody laid a rule on the fish."""
+    """A length, with ≈ where nobody measured the fish."""
     return Markup('<span class="est">{}</span>').format(length) if about else length
 
 
