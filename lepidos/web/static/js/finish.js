@@ -20,11 +20,6 @@ export function askWhich(typed) {
   return asked;
 }
 
-// Opened by a key, it is the next stop of the tab key, too.
-document.addEventListener("toggle", ({ target }) => {
-  if (target.matches?.(".finish-ask[open]")) target.querySelector("summary").focus({ preventScroll: true });
-}, true);
-
 document.addEventListener("click", (event) => {
   const away = event.target.closest("[data-not-yet]");
   if (away) away.closest("details").open = false;

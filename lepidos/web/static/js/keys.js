@@ -26,8 +26,11 @@ document.addEventListener("keydown", (event) => {
   const station = document.querySelector(`[data-station="${key}"]`);
   if (!(button || field || station) || document.querySelector("dialog[open]")) return;
   event.preventDefault();
-  if (button) button.click();
-  else if (field) field.focus();
+  if (button) {
+    button.click();
+    // what opens has its own fields: the tab key goes on from there
+    if (button.matches("summary")) button.focus({ preventScroll: true });
+  } else if (field) field.focus();
   else station.click();
 });
 
