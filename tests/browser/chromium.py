@@ -117,6 +117,7 @@ class BrowserTest(unittest.TestCase):
         False  # for a better order of work, which is five busy seconds a change
     )
     may_lose_the_server: ClassVar[bool] = False
+    weighs: ClassVar[str] = "scale"  # as the device chose; "" where nobody chose yet
     expects: ClassVar[tuple[str, ...]] = ()  # in the console, of tests that bring it about
     settings: ClassVar[dict[str, str]] = {}  # of the app, by their LEPIDOS_ names
     server: ClassVar[Server]
@@ -138,6 +139,8 @@ class BrowserTest(unittest.TestCase):
         chosen = {"locale": "en-GB", "service_workers": "block"} | still | more
         context = chromium().new_context(viewport=size, base_url=self.server.base, **chosen)
         self.addCleanup(context.close)
+        if self.weighs:
+            context.add_cookies([{"name": "weighs", "value": self.weighs, "url": self.server.base}])
         page = context.new_page()
         page.set_default_timeout(30_000)  # the machine is shared and at times slow
         complaints: list[str] = []

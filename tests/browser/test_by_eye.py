@@ -13,6 +13,8 @@ from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
 
 class WithoutScaleTest(BrowserTest):
+    weighs = ""
+
     def post(self, path: str, **body: Any) -> dict[str, Any]:
         request = urllib.request.Request(
             self.server.base + path,
@@ -141,3 +143,44 @@ class WithoutScaleTest(BrowserTest):
         self.assertEqual(
             page.locator("#bench-pieces").get_by_role("button", name="Head", exact=True).count(), 0
         )
+
+    def test_each_piece_is_one_touch_and_a_measure_of_the_hand_another(self) -> None:
+        for size in (PHONE, LAPTOP):
+            fish = self.land(self.trip(), "cod", 70, "bled", "gutted", "iced")
+            page = self.bench(size, fish)
+            take = page.locator("#b-take")
+            expect(page.locator(".scale .shown")).to_be_hidden()
+            expect(take).to_contain_text("Took")
+            expect(take).to_contain_text("belly A")
+            expect(page.locator("#bench-take")).to_contain_text("counts as")
+            self.assert_stands(page)
+            take.click() if size is LAPTOP else take.tap()
+            said = page.locator(".panel [data-said]")
+            expect(said).to_contain_text("belly A taken: about")
+            expect(take).to_contain_text("belly B")
+            page.wait_for_timeout(650)
+            page.get_by_role("button", name="a palm").click()
+            page.get_by_role("button", name="a palm").click()
+            expect(page.locator("#weight")).to_have_value("2 palms")
+            page.keyboard.press("Escape")
+            take.click()
+            expect(said).to_contain_text("belly B taken: about")
+            rows = self.get(f"/api/v1/fish/{fish}")["weighings"]
+            self.assertEqual([row["method"] for row in rows], ["eye", "eye"])
+            self.assertGreater(rows[1]["kg"], rows[0]["kg"])  # two palms are more than such a belly
+            page.wait_for_timeout(650)
+            page.locator("#weight").fill("600 g")
+            page.locator("#weight").press("Enter")
+            expect(said).to_contain_text("fillet A: 600 g")
+            page.locator("#b-finish").click()
+            expect(page.get_by_role("heading", name=re.compile("is finished"))).to_be_visible()
+
+    def test_a_device_remembers_whether_it_has_a_scale(self) -> None:
+        fish = self.land(self.trip(), "cod", 70, "bled", "gutted", "iced")
+        page = self.bench(LAPTOP, fish)
+        expect(page.locator("#b-no-scale")).to_have_attribute("aria-pressed", "true")
+        page.keyboard.press("n")
+        expect(page.locator(".scale .shown")).to_be_visible()
+        expect(page.locator("#b-take")).to_contain_text("Take as")
+        page.reload()
+        expect(page.locator(".scale .shown")).to_be_visible()

@@ -1,10 +1,11 @@
 """A fish finished without a scale: what was taken is said once, and goes on at about what it should give."""
 
-from lepidos.core.errors import Refused
+from lepidos.core.errors import Conflict, Refused
 from lepidos.stations.freezer import moves, places
 from lepidos.stations.pack import label, pack
 from lepidos.stations.table import by_eye, fish_view, steps
 from lepidos.stations.undo import undo
+from lepidos.store.records import Weighing
 from lepidos.store.schedule.work import BY_EYE
 from tests.app import AppTest
 
@@ -99,3 +100,74 @@ class ByEyeTest(AppTest):
                 self.assertTrue(self.view(fish).closed)
                 never = guide.never_used(one)
                 self.assertFalse({w.piece for w in self.view(fish).weighings} & never)
+
+
+class TookItTest(AppTest):
+    """A piece at a time: taken, and known as well as what was seen of it."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.trip = self.start_trip()
+        self.fish = self.land(self.trip, "cod", 70).subject_id
+
+    def take(self, slot: str, looks_like: str = "", times: float = 1.0) -> Weighing:
+        order = by_eye.TakePiece(self.fish, slot, looks_like, times)  # type: ignore[arg-type]
+        row_id = by_eye.take_piece(self.ctx, self.key(), order).subject_id
+        self.clock.advance(minutes=1)
+        return next(w for w in self.view().weighings if w.id == row_id)
+
+    def view(self) -> fish_view.TableView:
+        return fish_view.view_fish(self.ctx, self.fish)
+
+    def test_it_counts_as_its_plan_expects_it(self) -> None:
+        usual = self.view().expected["fillet.A"]
+        row = self.take("fillet.A")
+        self.assertEqual((row.method, row.kg, row.low_kg, row.high_kg), (
+            BY_EYE, usual.value, usual.low, usual.high,
+        ))  # fmt: skip
+        # what nobody weighed says nothing of the other side
+        self.assertEqual(self.view().expected["fillet.B"].value, usual.value)
+
+    def test_a_side_on_the_scale_narrows_the_one_that_was_not(self) -> None:
+        usual = self.view().expected["fillet.B"]
+        self.weigh(self.fish, "fillet.A", usual.value * 0.9)
+        row = self.take("fillet.B")
+        self.assertTrue(usual.value * 0.9 < row.kg < usual.value)
+        self.assertLess(row.high_kg - row.low_kg, (usual.high - usual.low) * 0.8)
+
+    def test_what_the_hand_says_of_it_narrows_it_too(self) -> None:
+        usual = self.view().expected["fillet.A"]
+        row = self.take("fillet.A", "palm", 2)
+        self.assertTrue(0.23 < row.kg < usual.value)
+        self.assertLess(row.high_kg / row.low_kg, usual.high / usual.low)
+
+    def test_twice_or_what_is_no_piece_of_it_is_refused(self) -> None:
+        self.take("fillet.A")
+        with self.assertRaises(Conflict):
+            self.take("fillet.A")
+        for wrong in ("gut", "wing.A", "fillet", ""):
+            with self.subTest(slot=wrong), self.assertRaises(Refused):
+                self.take(wrong)
+        for looks, times in (("palm", 99.0), ("elbow", 1.0)):
+            with self.assertRaises(Refused):
+                self.take("fillet.B", looks, times)
+        self.assertEqual(len(self.view().weighings), 1)
+
+    def test_a_fish_of_both_teaches_neither_yield_nor_forecast(self) -> None:
+        self.weigh(self.fish, "fillet.A", 0.5)
+        self.take("fillet.B")
+        steps.close_fish(self.ctx, self.key(), steps.CloseFish(self.fish))
+        view = self.view()
+        self.assertEqual((view.learned.learned_from, view.held.fish), (0, 0))
+        self.assertEqual(view.fillet_yield.numerator, "fillets, judged by eye")
+
+    def test_only_what_was_weighed_is_asked_about(self) -> None:
+        self.take("fillet.A")
+        self.assertEqual(self.view().questions, ())
+        self.weigh(self.fish, "fillet.B", 5.0)
+        self.assertEqual([q.slot for q in self.view().questions], ["fillet.B"])
+
+    def test_it_is_taken_back_by_one_touch(self) -> None:
+        row = self.take("fillet.A")
+        undo.undo_row(self.ctx, self.key(), undo.UndoRow("weighing", row.id))
+        self.assertEqual(self.view().weighings, ())

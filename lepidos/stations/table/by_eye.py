@@ -1,19 +1,100 @@
 """Pieces that were taken and not weighed: what the plan expects of them, about."""
 
 from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime
+from typing import Annotated, Literal
 
-from lepidos.core.errors import Refused
+from annotated_types import Ge, Le
+
+from lepidos.core.errors import Conflict, OutOfRange, Refused
 from lepidos.core.estimate import Estimate
 from lepidos.core.fish.species import Species
 from lepidos.core.units import System, format_mass
-from lepidos.stations.base.context import AppContext
+from lepidos.core.yields.hand_measures import MAX_TIMES, MIN_TIMES, both, judged_by_hand
+from lepidos.guide.hand_measures import hand_measures
+from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
+from lepidos.stations.base.digest import BESIDE
+from lepidos.stations.base.fish import when_done
+from lepidos.stations.table import spots
 from lepidos.stations.table.models import at_table, expected_of
-from lepidos.store.deck import fishes
-from lepidos.store.records import Fish, FishNow
+from lepidos.stations.table.questions import expected_now
+from lepidos.stations.table.wishes import open_fish, settle
+from lepidos.store.deck import fish_now, fishes
+from lepidos.store.records import Fish, FishNow, Weighing
 from lepidos.store.schedule.work import BY_EYE
+from lepidos.store.table import sessions
 
 MAX_OFF = 3.0  # a weight so many times off what is usual is a slip of the hand (practice)
+
+
+@dataclass(frozen=True)
+class TakePiece:
+    """A piece that was taken and is not weighed, as a slot such as "fillet.A".
+
+    It is booked at what the plan expects of it beside what was weighed of this fish. `looks_like`:
+    a measure of the hand (`guide/hand_measures`), `times` of it, which narrows that.
+    """
+
+    fish_id: str
+    slot: str
+    looks_like: Literal["", "palm", "hand", "fist", "pan"] = ""
+    times: Annotated[float, Ge(MIN_TIMES), Le(MAX_TIMES)] = 1.0
+    system: System = field(default="metric", metadata=BESIDE)
+    waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
+
+
+def take_piece(ctx: AppContext, key: str, order: TakePiece) -> Receipt:
+    """Book a piece as taken, judged by eye. Raises Refused, Conflict, Unknown."""
+
+    def do(now_at: datetime) -> Receipt:
+        fish, now = open_fish(ctx, order.fish_id)
+        at = when_done(now_at, fish, order.waited_s)
+        weighings, model = fishes.weighings_of(fish.id), at_table(ctx, fish, now)
+        species = ctx.guide.one(fish.species)
+        piece, _, side = order.slot.partition(".")
+        if order.slot not in {s.key for s in model.plan.slots} or _not_eaten(ctx, species, piece):
+            raise Refused({"slot": f"There is no “{order.slot[:40]}” in the plan of {fish.code}"})
+        name = ctx.guide.plan_of(species).call(ctx.guide.piece(piece).name, side)
+        if earlier := [w for w in weighings if (w.piece, w.side) == (piece, side)]:
+            before = format_mass(sum(w.kg for w in earlier), order.system)
+            raise Conflict(f"{fish.code} {name} was taken already: {before}")
+        away = spots.away_by_slot(sessions.sights_of(fish.id), weighings)
+        known = expected_now(model.expected, weighings, away).get(order.slot)
+        found = _known_by(order, known if known and known.value > 0 else None, name)
+        if ctx.is_fillet(piece):
+            settle(ctx, at, fish, now)
+        row = book(ctx, at, fish, {order.slot: found})[0]
+        fish_now.refresh(fish.id, ctx.is_fillet)
+        about = f"about {format_mass(row.kg, order.system)}"
+        return Receipt("weighing", row.id, f"{fish.code} {name} taken: {about}")
+
+    return run_idempotent(ctx, key, "table.take", order, do)
+
+
+def _known_by(order: TakePiece, usual: Estimate | None, name: str) -> Estimate:
+    """A piece by what is usual, by how it looks, or by both."""
+    seen = _as_it_looks(order) if order.looks_like else None
+    if usual and seen:
+        return both(usual, seen)
+    if found := usual or seen:
+        return found
+    raise Refused({"slot": f"Say what the {name} looks like: nothing is known of it"})
+
+
+def _not_eaten(ctx: AppContext, species: Species, piece: str) -> bool:
+    """Gut, head and frame, and what is poisonous, are nobody's bag."""
+    return ctx.guide.piece(piece).counts_as == "rest" or piece in ctx.guide.never_used(species)
+
+
+def _as_it_looks(order: TakePiece) -> Estimate:
+    measure = hand_measures().get(order.looks_like)
+    if measure is None:
+        raise Refused({"looks_like": f"Choose one of {', '.join(hand_measures())}"})
+    try:
+        return judged_by_hand(order.times, measure)
+    except OutOfRange as error:
+        raise Refused({"times": f"Say how many {measure.plural}, up to {MAX_TIMES:g}"}) from error
 
 
 def judged(
@@ -23,13 +104,10 @@ def judged(
 
     Gut, head and frame are nobody's bag: unweighed they stay unaccounted for.
     """
-    never = ctx.guide.never_used(species)
     return {
         key: estimate
         for key, estimate in expected.items()
-        if (piece := ctx.guide.piece(key.partition(".")[0])).counts_as != "rest"
-        and piece.key not in never
-        and estimate.value > 0
+        if estimate.value > 0 and not _not_eaten(ctx, species, key.partition(".")[0])
     }
 
 
@@ -61,11 +139,16 @@ def weighed_together(
     return [{key: e.scaled(all_kg / usual) for key, e in pieces.items()} for pieces in found]
 
 
-def book(ctx: AppContext, at: datetime, fish: Fish, taken: Mapping[str, Estimate]) -> None:
+def book(
+    ctx: AppContext, at: datetime, fish: Fish, taken: Mapping[str, Estimate]
+) -> list[Weighing]:
     """Write down pieces that were taken and not weighed one by one."""
+    rows = []
     for key, usual in taken.items():
         piece, _, side = key.partition(".")
-        fishes.weigh(
+        row = fishes.weigh(
             ctx.ids, at, fish=fish.id, piece=piece, side=side, kg=usual.value,
             method=BY_EYE, low_kg=usual.low, high_kg=usual.high,
         )  # fmt: skip
+        rows.append(row)
+    return rows

@@ -1,7 +1,7 @@
 """Questions while the carcass is still there: asked once, answered with a touch, never blocking."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from lepidos.core.cutting.model import CuttingPlan, Slot
 from lepidos.core.estimate import Estimate
@@ -57,7 +57,8 @@ def expected_now(
     """What each slot should weigh: narrowed by the other side where that was weighed, and without
     what was cut out of it (`away`, by slot, in kg)."""
     away = away or {}
-    kg = _whole(_by_slot(weighings), away)
+    # what was judged by eye tells of its fish what the plan knew before
+    kg = _whole(_by_slot([w for w in weighings if w.method != BY_EYE]), away)
     found = {}
     for key, estimate in expected.items():
         piece, _, side = key.partition(".")
@@ -76,10 +77,14 @@ def _whole(kg: Mapping[str, float], away: Mapping[str, float]) -> dict[str, floa
 def ask(ctx: AppContext, facts: Facts, system: System) -> tuple[Question, ...]:
     """Every question that is open, the newest weighing's first.
 
-    None of a fish whose pieces nobody weighed one by one: nothing is known of one side.
+    Where a piece was judged by eye, sides, sums and the frame say nothing: only what was weighed is
+    asked about.
     """
-    if any(w.method == BY_EYE for w in facts.weighings):
-        return ()
+    weighed = [w for w in facts.weighings if w.method != BY_EYE]
+    if len(weighed) < len(facts.weighings):
+        asked = _twice(ctx, facts, system)
+        asked = asked or _of_weights(ctx, replace(facts, weighings=weighed), system)
+        return tuple(q for q in asked if q.key not in facts.kept)
     if twice := _twice(ctx, facts, system):
         return tuple(twice)  # until it is answered, no sum and no side means anything
     left = _of_frame(ctx, facts, system)

@@ -105,11 +105,11 @@ def forecast_of(fish_id: str) -> records.Forecast | None:
 
 
 def scored(most: int) -> list[records.Forecast]:
-    """The forecasts of the fish finished last."""
+    """The forecasts of the fish finished last of which every piece was weighed when finished."""
     rows = (
         ForecastTable.select(ForecastTable)
         .join(FishNowTable, on=(FishNowTable.fish == ForecastTable.fish))
-        .where(FishNowTable.stage == "done", FishNowTable.fillet_kg > 0)
+        .where(FishNowTable.stage == "done", FishNowTable.fillet_kg > 0, FishNowTable.doubt == "")
         .order_by(ForecastTable.fish.desc())
         .limit(most)
     )

@@ -4,7 +4,16 @@ from functools import partial
 
 from fastapi import APIRouter, Request
 
-from lepidos.stations.table import byproducts, cutters, findings, fish_view, steps, weighing, wishes
+from lepidos.stations.table import (
+    by_eye,
+    byproducts,
+    cutters,
+    findings,
+    fish_view,
+    steps,
+    weighing,
+    wishes,
+)
 from lepidos.web.api.orders import by_api
 from lepidos.web.api.shapes import DoneOut, Key, done_out
 from lepidos.web.api.views import table as table_views
@@ -38,6 +47,11 @@ write(
     weighing.weigh_piece,
     "Record the weight of a piece.",
     without=OF_THE_PAN,
+)
+write(
+    "/fish/{fish_id}/taken",
+    by_eye.take_piece,
+    "Record a piece that was taken and not weighed, at about what such a fish gives.",
 )
 write(
     "/fish/{fish_id}/together",

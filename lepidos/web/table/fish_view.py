@@ -8,7 +8,9 @@ from lepidos.core.cutting.model import Slot
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import FindingKind
 from lepidos.core.schedule.boards import MAX_FISH
+from lepidos.core.units import System, format_mass
 from lepidos.core.yields.partial_pooling import HELD
+from lepidos.guide.hand_measures import hand_measures
 from lepidos.stations.base.context import AppContext, Receipt
 from lepidos.stations.table import by_eye, fish_view, load, steps, weighing
 from lepidos.web.drawings import cuts, strip
@@ -48,8 +50,10 @@ def show_fish(request: Request, fish_id: str) -> Response:
         strip=strip.strip(ctx.guide, view, system),
         pieces=ctx.guide.pieces,
         every=every,
-        coming=_coming(view, every),
+        coming=_coming(ctx, view, every, system),
         by_eye={} if view.weighings else by_eye.judged(ctx, view.species, view.expected),
+        looks=hand_measures(),
+        without_scale=_without_scale(request),
         others=[(key, name) for key, name in every if key != following],
         spot_places=_spot_places(view, plan, ctx.guide.pieces),
         spot_sizes=ctx.guide.findings.spot_sizes,
@@ -74,6 +78,13 @@ def weigh_waiting(request: Request, fish_id: str, form: Form) -> Response:
     """The same for the page's own script, which keeps weighings until they have arrived."""
     done = _weigh(request, fish_id, form)
     return told(done)
+
+
+@router.post("/live/fish/{fish_id}/taken")
+def take_waiting(request: Request, fish_id: str, form: Form) -> Response:
+    """A piece that was taken and is not weighed, from the page's own script."""
+    order = read_order(form, by_eye.TakePiece, fish_id=fish_id)
+    return told(by_eye.take_piece(context_of(request), form.text("key"), order))
 
 
 def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
@@ -103,6 +114,9 @@ def _shown(form: FormData) -> load.Taken | None:
 def _taken(_: Request, form: FormData) -> tuple[str, ...] | None:
     """What was taken; None where the page did not ask."""
     return form.all("taken") if form.text("asked") else None
+
+
+by_form(router, "/fish/{fish_id}/taken", by_eye.take_piece, show_fish, "/fish/{fish_id}")
 
 
 by_form(
@@ -202,15 +216,32 @@ def _asked_for(
     ]
 
 
-def _coming(view: fish_view.TableView, every: list[tuple[str, str]]) -> list[tuple[str, str]]:
-    """What is still to be taken, the next first, as far as the plan goes: (key, name)."""
+def _without_scale(request: Request) -> bool:
+    """Whether this device judges pieces by eye: as was chosen on it, else where no scale was set.
+
+    The demo's stand-in is a scale; elsewhere what it shows is made up.
+    """
+    settings, chosen = request.app.state.settings, request.cookies.get("weighs", "")
+    if chosen in {"eye", "scale"}:
+        return chosen == "eye"
+    return not (settings.scale or settings.demo)
+
+
+def _coming(
+    ctx: AppContext, view: fish_view.TableView, every: list[tuple[str, str]], system: System
+) -> list[tuple[str, str, str]]:
+    """What is still to be taken, the next first, as far as the plan goes: (key, name, about).
+
+    `about` is what it counts as where nobody weighs it; "" for what then counts as nothing.
+    """
     if view.next is None:
         return []
     weighed = {f"{w.piece}.{w.side}" if w.side else w.piece for w in view.weighings}
-    names = dict(every)
+    names, usual = dict(every), by_eye.judged(ctx, view.species, view.expected)
     keys = [s.key for s in view.plan.slots]
-    after = keys[keys.index(view.next.key) :]
-    return [(key, names[key]) for key in after if key not in weighed]
+    after = [key for key in keys[keys.index(view.next.key) :] if key not in weighed]
+    about = {key: format_mass(one.value, system) for key, one in usual.items()}
+    return [(key, names[key], about.get(key, "")) for key in after]
 
 
 def _likely(ctx: AppContext, view: fish_view.TableView, never: frozenset[str]) -> list[FindingKind]:

@@ -1,17 +1,19 @@
 // The bench with a knife in the other hand: take what the scale shows, keep it until the server has it.
 import { tickClocks } from "./clocks.js";
-import { cue, soundIsOn, stayLit, turnSound } from "./cues.js";
+import { cue, stayLit } from "./cues.js";
 import { queue } from "./device_queue.js";
 import { closeDoor } from "./doors.js";
 import { askWhich, offerFinish } from "./finish.js";
 import "./drawing.js";
 import { refresh } from "./live.js";
 import { addHidden, markField, sayIn, unmarkFields, waitingText } from "./said.js";
+import { fieldsOf, more, takenAs } from "./by_eye.js";
 import { display } from "./scale.js";
 import { small } from "./small.js";
 import "./spines.js";
 import { showStep } from "./steps_ahead.js";
-import { sayAloud, stepWords, turnVoice, voiceIsOn, whenVoices } from "./voice.js";
+import { switches } from "./switches.js";
+import { sayAloud } from "./voice.js";
 import "./zones.js";
 
 const SOON_MS = 800; // what has gone within the moment is not told
@@ -25,14 +27,10 @@ function wordsOf(button) {
   return words.textContent.trim();
 }
 
-const onOrOff = (name) => sessionStorage.getItem(name) === "on";
-const remember = (name, on) => sessionStorage.setItem(name, on ? "on" : "off");
-
 function bench() {
   return {
+    ...switches(),
     fish: "", group: "", queued: false, queuedText: "",
-    tray: false, big: false, sound: true, trayText: "false", bigText: "false", soundText: "true",
-    voice: true, voiceText: "true", hasVoice: false,
     holdText: "Hold to unlock", holding: 0, fading: 0,
     lastMark: "", lastAt: 0, lastForm: "",
     taken: new Map(), // slot → when its weighing arrived, Infinity while it waits
@@ -41,11 +39,7 @@ function bench() {
     init() {
       this.fish = this.$root.dataset.fish;
       this.group = `fish:${this.fish}`;
-      this.tray = onOrOff("lepidos.tray");
-      this.big = onOrOff("lepidos.big");
-      this.sound = soundIsOn();
-      this.voice = voiceIsOn();
-      this.paint();
+      this.readSwitches();
       for (const entry of queue.waiting(this.group)) if (entry.slot) this.taken.set(entry.slot, Infinity);
       document.addEventListener("lepidos:queue", () => this.count());
       document.addEventListener("lepidos:arrived", (e) => this.arrived(e.detail));
@@ -57,40 +51,14 @@ function bench() {
         this.keep(e);
       });
       setInterval(tickClocks, 1000);
-      whenVoices((has) => { this.hasVoice = has; });
       stayLit();
       this.count();
       this.refused();
     },
 
-    paint() {
-      document.body.classList.toggle("big", this.big);
-      this.trayText = String(this.tray);
-      this.bigText = String(this.big);
-      this.soundText = String(this.sound);
-      this.voiceText = String(this.voice);
-    },
-    turnTray() {
-      this.tray = !this.tray;
-      remember("lepidos.tray", this.tray);
-      this.paint();
-    },
-    turnBig() {
-      this.big = !this.big;
-      remember("lepidos.big", this.big);
-      this.paint();
-    },
-    turnSound() {
-      this.sound = !this.sound;
-      turnSound(this.sound);
-      this.paint();
-      if (this.sound) cue("taken");
-    },
-    turnVoice() {
-      this.voice = !this.voice;
-      turnVoice(this.voice);
-      this.paint();
-      if (this.voice) sayAloud(stepWords() || "Voice on", true);
+    // Each touch of a measure is one more of it, in the field where weights are typed.
+    looksLike(event) {
+      this.$refs.typed.value = more(this.$refs.typed.value, event.target.dataset);
     },
     lock() { this.$refs.splash.showModal(); },
     unlock() {
@@ -129,15 +97,15 @@ function bench() {
       delete event.target.dataset.sent;
       // Enter in the field is the form's first button, which takes what the main one offers
       const shown = event.submitter.id === "b-default" ? document.getElementById("b-take") : event.submitter;
-      const name = shown.textContent.replace(/^\s*Take as /, "").replace(/\s*Space\s*$/, "").trim();
+      const name = (shown.querySelector("[data-piece]") || shown).textContent.trim();
       const typed = this.$refs.typed.value.trim();
       // a weight typed since the last take is meant: a take empties the field
       if (!typed && Date.now() - this.lastAt < AGAIN_MS) return;
-      const weight = typed ? { said: typed, fields: [["weight", typed]] } : this.fromDisplay();
+      const weight = this.known(typed);
       if (!weight) return;
       this.corrected((entry) => entry.slot === slot);
       const fields = [["slot", slot], ...weight.fields];
-      if (!this.put(`/live/fish/${this.fish}/weighings`, `${name} ${weight.said}`, fields, { slot })) return;
+      if (!this.put(`/live/fish/${this.fish}/${weight.path}`, `${name} ${weight.said}`, fields, { slot })) return;
       unmarkFields(event.target);
       closeDoor();
       this.lastAt = Date.now();
@@ -149,6 +117,12 @@ function bench() {
       cue("taken");
       sayAloud(`${name}, ${weight.said}`, true);
     },
+    // How the weight of a piece is known: by eye, typed, or as the display shows it; null when it is not.
+    known(typed) {
+      if (this.eye && (!typed || fieldsOf(typed))) return { path: "taken", ...takenAs(typed) };
+      const found = typed ? { said: typed, fields: [["weight", typed]] } : this.fromDisplay();
+      return found && { path: "weighings", ...found };
+    },
     fromDisplay() {
       const reading = this.readDisplay();
       if (!reading) return null;
@@ -157,12 +131,12 @@ function bench() {
       const fields = [["shown_kg", String(reading.kg)], ["mark", reading.mark], ["in_tray", tray]];
       return { said: reading.shown, fields };
     },
-    put(path, said, fields, more) {
-      if (more.slot) this.taken.set(more.slot, Infinity);
+    put(path, said, fields, about) {
+      if (about.slot) this.taken.set(about.slot, Infinity);
       try {
-        queue.add(path, this.group, said, fields, more);
+        queue.add(path, this.group, said, fields, about);
       } catch {
-        this.taken.delete(more.slot);
+        this.taken.delete(about.slot);
         this.say("The browser has no room left to keep this. Write it down.", "refused");
         return false;
       }
@@ -189,6 +163,7 @@ function bench() {
       const said = [form.dataset.said, wordsOf(button)].filter(Boolean).join(": ");
       const page = form.dataset.waits === "page" || "closed" in this.$root.dataset;
       if (!this.put(path, said, fields, { page })) return;
+      if (path === "/undo") this.lastMark = ""; // what lies there may be another piece
       this.lastForm = path;
       this.lastAt = Date.now();
       if (!("stays" in form.dataset)) closeDoor();
@@ -216,8 +191,14 @@ function bench() {
       showStep(new Set(ticks.map((entry) => new Map(entry.fields).get("step"))), this.taken);
       offerFinish(this.taken.size > 0);
     },
+    // By eye only what is eaten counts: gut, head and frame are nobody's bag.
     pointTo(take, coming) {
-      const [slot, name] = coming.find(([key]) => !this.taken.has(key)) || ["", ""];
+      const isDue = ([key, , about]) => !this.taken.has(key) && (about || !this.eye);
+      const [slot, name, about] = coming.find(isDue) || ["", "", ""];
+      const known = document.querySelector("#bench-take [data-about]");
+      if (known) known.textContent = about;
+      const finish = document.querySelector("#bench-finish [data-key~=f]:not([hidden] *)");
+      if (finish && this.eye) finish.dataset.key = slot ? "f" : "f space pagedown";
       const enter = document.getElementById("b-default");
       if (enter) enter.value = slot;
       if (slot === take.value) return;
