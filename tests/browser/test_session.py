@@ -284,7 +284,7 @@ class BenchTest(SessionTest):
         page.wait_for_timeout(300)
         page.mouse.up()
         expect(page.locator(".panel .said")).to_contain_text("P1 gut: 400 g")
-        expect(page.locator("#bench-take")).to_contain_text("Take as belly A")
+        expect(page.locator("#bench-take")).to_contain_text("Take as belly A", use_inner_text=True)
 
     def test_a_page_that_was_asked_for_before_a_take_does_not_offer_its_piece_again(self) -> None:
         page = self.bench()
