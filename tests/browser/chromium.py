@@ -30,7 +30,7 @@ ON_ITS_WAY = ("context was destroyed", "Cannot find context", "null (reading 'sc
 # what the console says when the app has gone, and not when a page asks for something outside
 LOST = tuple(f"net::ERR_{why}" for why in (
     "CONNECTION_REFUSED", "CONNECTION_RESET", "EMPTY_RESPONSE", "INCOMPLETE_CHUNKED_ENCODING",
-    "CONTENT_LENGTH_MISMATCH", "INTERNET_DISCONNECTED", "FAILED",
+    "CONTENT_LENGTH_MISMATCH", "INTERNET_DISCONNECTED", "SOCKET_NOT_CONNECTED", "FAILED",
 ))  # fmt: skip
 LOOKS = 5  # a form asks first whether the app is there, sends, and is sent on: three pages at most
 LAPTOP = {"width": 1280, "height": 800}

@@ -250,6 +250,12 @@ class BenchTest(SessionTest):
         expect(page.locator(".panel .said")).to_contain_text("P1 belly A: 9")
         page.keyboard.press("z")
         expect(page.locator("[role=status]").first).to_contain_text("belly A undone")
+        # what lies there may be taken again, as this piece or another
+        page.wait_for_timeout(700)
+        page.keyboard.press("Space")
+        expect(page.locator(".panel .said")).to_contain_text("P1 belly A: 9")
+        page.keyboard.press("z")
+        expect(page.locator("[role=status]").first).to_contain_text("belly A undone")
         # in one tray: what comes on counts
         page.keyboard.press("i")
         self.steady(page, 0.0)

@@ -19,12 +19,11 @@ import "./zones.js";
 const SOON_MS = 800; // what has gone within the moment is not told
 const AGAIN_MS = 600, HOLD_MS = 900, SAID_MS = 12_000; // one knock of a glove is one take
 
-// A button's words without its key and what only a screen reader says.
+// A button's words as they are seen, without its key and what only a screen reader says.
 function wordsOf(button) {
   if (!button) return "Done";
-  const words = button.cloneNode(true);
-  for (const extra of words.querySelectorAll(".key, .visually-hidden")) extra.remove();
-  return words.textContent.trim();
+  const isSeen = (part) => !part.matches?.(".key, .visually-hidden") && part.getClientRects?.().length !== 0;
+  return [...button.childNodes].filter(isSeen).map((part) => part.innerText ?? part.textContent).join("").trim();
 }
 
 function bench() {
@@ -32,7 +31,7 @@ function bench() {
     ...switches(),
     fish: "", group: "", queued: false, queuedText: "",
     holdText: "Hold to unlock", holding: 0, fading: 0,
-    lastMark: "", lastAt: 0, lastForm: "",
+    lastMark: "", lastAt: 0, lastForm: "", formAt: 0,
     taken: new Map(), // slot → when its weighing arrived, Infinity while it waits
     told: new Set(),
 
@@ -154,7 +153,7 @@ function bench() {
       const path = form.getAttribute("action");
       const fields = [...new FormData(form)].filter(([name]) => name !== "key");
       if (button?.name) fields.push([button.name, button.value]);
-      if (path === this.lastForm && Date.now() - this.lastAt < AGAIN_MS) return;
+      if (path === this.lastForm && Date.now() - this.formAt < AGAIN_MS) return;
       if (this.isOnItsWay(path, fields)) {
         this.say("That is on its way already.", "");
         return;
@@ -165,7 +164,7 @@ function bench() {
       if (!this.put(path, said, fields, { page })) return;
       if (path === "/undo") this.lastMark = ""; // what lies there may be another piece
       this.lastForm = path;
-      this.lastAt = Date.now();
+      this.lastAt = this.formAt = Date.now();
       if (!("stays" in form.dataset)) closeDoor();
       form.reset(); // it is in the queue: what comes next starts again
       form.closest("details")?.removeAttribute("open");
@@ -191,12 +190,15 @@ function bench() {
       showStep(new Set(ticks.map((entry) => new Map(entry.fields).get("step"))), this.taken);
       offerFinish(this.taken.size > 0);
     },
-    // By eye only what is eaten counts: gut, head and frame are nobody's bag.
+    // By eye only what is eaten is taken.
     pointTo(take, coming) {
       const isDue = ([key, , about]) => !this.taken.has(key) && (about || !this.eye);
       const [slot, name, about] = coming.find(isDue) || ["", "", ""];
       const known = document.querySelector("#bench-take [data-about]");
-      if (known) known.textContent = about;
+      if (known) {
+        known.textContent = about;
+        known.parentElement.hidden = !about;
+      }
       const finish = document.querySelector("#bench-finish [data-key~=f]:not([hidden] *)");
       if (finish && this.eye) finish.dataset.key = slot ? "f" : "f space pagedown";
       const enter = document.getElementById("b-default");
@@ -205,7 +207,7 @@ function bench() {
       take.hidden = take.disabled = !slot;
       take.value = slot;
       take.querySelector("[data-piece]").textContent = name;
-      const usually = document.querySelector("#bench-take .usually");
+      const usually = document.querySelector("#bench-take .usually.with-scale-only");
       if (usually) usually.hidden = slot !== coming[0][0];
     },
 
