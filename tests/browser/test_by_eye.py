@@ -7,7 +7,7 @@ from datetime import date
 from typing import Any
 from uuid import uuid4
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.browser.chromium import LAPTOP, PHONE, BrowserTest
 
@@ -49,6 +49,11 @@ class WithoutScaleTest(BrowserTest):
         expect(page.locator("#b-voice, #weigh").first).to_be_attached()
         page.wait_for_load_state()
         return page
+
+    def as_kept(self, route: Route, without: str) -> None:
+        """The page as it was kept before something was chosen."""
+        answer = route.fetch()
+        route.fulfill(response=answer, body=answer.text().replace(without, ""))
 
     def test_finish_is_in_sight_and_asks_what_was_taken(self) -> None:
         for size in (PHONE, LAPTOP):
@@ -175,6 +180,24 @@ class WithoutScaleTest(BrowserTest):
             page.locator("#b-finish").click()
             expect(page.get_by_role("heading", name=re.compile("is finished"))).to_be_visible()
 
+    def test_a_piece_that_is_taken_passes_over_the_steps_before_it(self) -> None:
+        page = self.bench(PHONE, self.land(self.trip(), "cod", 70))
+        step = page.locator("#bench-now .now-step").first
+        expect(step).to_contain_text("Look once more")
+        for piece in ("belly A", "belly B", "fillet A"):
+            expect(page.locator("#b-take")).to_contain_text(piece)
+            page.locator("#b-take").tap()
+            expect(page.locator(".panel [data-said]")).to_contain_text(f"{piece} taken")
+            page.wait_for_timeout(650)
+        expect(step).not_to_contain_text("gut out")
+        expect(step).to_contain_text("two sides")
+        expect(page.locator("#b-done")).to_have_text("Done, not taken", use_inner_text=True)
+        page.locator("[data-door=went]").tap()
+        went = page.locator("#bench-went")
+        expect(went).to_contain_text("taken")
+        expect(went).not_to_contain_text("weighed")
+        self.assertEqual(went.locator(".strip-key strong:not(.est)").count(), 0)
+
     def test_a_device_remembers_whether_it_has_a_scale(self) -> None:
         fish = self.land(self.trip(), "cod", 70, "bled", "gutted", "iced")
         page = self.bench(LAPTOP, fish)
@@ -184,3 +207,8 @@ class WithoutScaleTest(BrowserTest):
         expect(page.locator("#b-take")).to_contain_text("Take as", use_inner_text=True)
         page.reload()
         expect(page.locator(".scale .shown")).to_be_visible()
+        # a page that the device kept may be older than what was chosen
+        page.context.add_cookies([{"name": "weighs", "value": "eye", "url": self.server.base}])
+        page.route("**/fish/*", lambda route: self.as_kept(route, "without-scale"))
+        page.reload()
+        expect(page.locator("#b-take")).to_contain_text("Took", use_inner_text=True)

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from lepidos.core.errors import OutOfRange
 from lepidos.core.estimate import Estimate
+from lepidos.core.fish.anatomy import MUSCLE_DENSITY
 from lepidos.core.yields.hand_measures import both, judged_by_hand
 from lepidos.guide.hand_measures import hand_measures
 
@@ -20,10 +21,10 @@ def about(kg: float, factor: float) -> Estimate:
 
 class HandMeasuresTest(unittest.TestCase):
     def test_measures_are_what_their_sizes_weigh(self) -> None:
-        # meat is 1.05 kg a litre: a fist of 300 ml; a pan of 28 cm, 15 mm thick, four fifths of it covered
+        # a fist of 300 ml; a layer of 15 mm that covers four fifths of a pan of 28 cm, which is 620 cm²
         known = hand_measures()
-        self.assertAlmostEqual(known["fist"].kg, 0.3 * 1.05, places=3)
-        self.assertAlmostEqual(known["pan"].kg, 6.2 * 0.15 * 0.8 * 1.05, places=2)
+        self.assertAlmostEqual(known["fist"].kg, 0.3e-3 * MUSCLE_DENSITY, places=3)
+        self.assertAlmostEqual(known["pan"].kg, 0.062 * 0.015 * 0.8 * MUSCLE_DENSITY, places=3)
         self.assertTrue(0.1 <= known["palm"].kg <= 0.13)
         self.assertTrue(0.18 <= known["hand"].kg <= 0.25)
 

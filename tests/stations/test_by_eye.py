@@ -111,7 +111,7 @@ class TookItTest(AppTest):
         self.fish = self.land(self.trip, "cod", 70).subject_id
 
     def take(self, slot: str, looks_like: str = "", times: float = 1.0) -> Weighing:
-        order = by_eye.TakePiece(self.fish, slot, looks_like, times)  # type: ignore[arg-type]
+        order = by_eye.TakePiece(self.fish, slot, looks_like, times)
         row_id = by_eye.take_piece(self.ctx, self.key(), order).subject_id
         self.clock.advance(minutes=1)
         return next(w for w in self.view().weighings if w.id == row_id)
@@ -160,6 +160,20 @@ class TookItTest(AppTest):
         view = self.view()
         self.assertEqual((view.learned.learned_from, view.held.fish), (0, 0))
         self.assertEqual(view.fillet_yield.numerator, "fillets, judged by eye")
+
+    def test_a_piece_of_which_nothing_is_known_needs_a_measure_of_the_hand(self) -> None:
+        with self.assertRaises(Refused):
+            self.take("spoon_meat")
+        self.assertAlmostEqual(self.take("spoon_meat", "fist", 0.5).kg, 0.159)
+
+    def test_what_was_judged_leaves_the_sum_as_doubtful_as_before(self) -> None:
+        before = self.view().fillet_now
+        self.take("fillet.A")
+        self.assertEqual(self.view().fillet_now, before)
+        self.weigh(self.fish, "fillet.B", self.view().expected["fillet.B"].value)
+        after = self.view().fillet_now
+        self.assertLess(after.high - after.low, before.high - before.low)
+        self.assertGreater(after.high, after.low)
 
     def test_only_what_was_weighed_is_asked_about(self) -> None:
         self.take("fillet.A")

@@ -3,9 +3,9 @@
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, MaxLen
 
 from lepidos.core.errors import Conflict, OutOfRange, Refused
 from lepidos.core.estimate import Estimate
@@ -33,12 +33,12 @@ class TakePiece:
     """A piece that was taken and is not weighed, as a slot such as "fillet.A".
 
     It is booked at what the plan expects of it beside what was weighed of this fish. `looks_like`:
-    a measure of the hand (`guide/hand_measures`), `times` of it, which narrows that.
+    a measure of the hand (`guide/hand_measures`), so many `times`, which narrows that.
     """
 
     fish_id: str
     slot: str
-    looks_like: Literal["", "palm", "hand", "fist", "pan"] = ""
+    looks_like: Annotated[str, MaxLen(20)] = ""
     times: Annotated[float, Ge(MIN_TIMES), Le(MAX_TIMES)] = 1.0
     system: System = field(default="metric", metadata=BESIDE)
     waited_s: float = field(default=0.0, repr=False, metadata=BESIDE)
@@ -73,7 +73,7 @@ def take_piece(ctx: AppContext, key: str, order: TakePiece) -> Receipt:
 
 
 def _known_by(order: TakePiece, usual: Estimate | None, name: str) -> Estimate:
-    """A piece by what is usual, by how it looks, or by both."""
+    """What a piece weighs, as such a fish usually gives, as it looks, or as both say together."""
     seen = _as_it_looks(order) if order.looks_like else None
     if usual and seen:
         return both(usual, seen)
@@ -83,7 +83,7 @@ def _known_by(order: TakePiece, usual: Estimate | None, name: str) -> Estimate:
 
 
 def _not_eaten(ctx: AppContext, species: Species, piece: str) -> bool:
-    """Gut, head and frame, and what is poisonous, are nobody's bag."""
+    """Whether a piece never goes into a bag: gut, head, frame, anything poisonous."""
     return ctx.guide.piece(piece).counts_as == "rest" or piece in ctx.guide.never_used(species)
 
 

@@ -124,9 +124,13 @@ def came_out(ctx: AppContext, most: int) -> list[tuple[Forecast, float]]:
 def fillet_now(
     slots: Sequence[Slot], weighings: Sequence[Weighing], expected: Mapping[str, Estimate]
 ) -> Total | None:
-    """What is weighed of the fillets and what is to come; None when nothing can be foreseen."""
+    """What is weighed of the fillets and what is to come; None when nothing can be foreseen.
+
+    What was judged by eye is no surer than before it was taken.
+    """
+    weighed = [w for w in weighings if w.method != BY_EYE]
     to_come = {s.key: expected[s.key] for s in slots if s.key in expected}
     kg = {
-        s.key: sum(w.kg for w in weighings if (w.piece, w.side) == (s.piece, s.side)) for s in slots
+        s.key: sum(w.kg for w in weighed if (w.piece, w.side) == (s.piece, s.side)) for s in slots
     }
     return total_of({k: v for k, v in kg.items() if v}, to_come) if to_come else None

@@ -105,7 +105,9 @@ def forecast_of(fish_id: str) -> records.Forecast | None:
 
 
 def scored(most: int) -> list[records.Forecast]:
-    """The forecasts of the fish finished last of which every piece was weighed when finished."""
+    """The forecasts of the fish finished last; not of those with a piece judged by eye or weighed
+    before it was trimmed.
+    """
     rows = (
         ForecastTable.select(ForecastTable)
         .join(FishNowTable, on=(FishNowTable.fish == ForecastTable.fish))

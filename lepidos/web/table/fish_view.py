@@ -1,10 +1,13 @@
 """Table: the bench for one fish."""
 
+from collections.abc import Mapping
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
 from lepidos.core.cutting.model import Slot
+from lepidos.core.estimate import Estimate
 from lepidos.core.fish.bodyplan import BodyPlan, Piece
 from lepidos.core.pack.findings import FindingKind
 from lepidos.core.schedule.boards import MAX_FISH
@@ -34,6 +37,7 @@ def show_fish(request: Request, fish_id: str) -> Response:
     never = ctx.guide.never_used(view.species)
     every = _slots(view, plan, ctx.guide.pieces, never)
     following = view.next.key if view.next else ""
+    eaten = by_eye.judged(ctx, view.species, view.expected)
     chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
     return page(
         request,
@@ -50,8 +54,9 @@ def show_fish(request: Request, fish_id: str) -> Response:
         strip=strip.strip(ctx.guide, view, system),
         pieces=ctx.guide.pieces,
         every=every,
-        coming=_coming(ctx, view, every, system),
-        by_eye={} if view.weighings else by_eye.judged(ctx, view.species, view.expected),
+        coming=_coming(view, every, eaten, system),
+        by_eye={} if view.weighings else eaten,
+        eaten=eaten,
         looks=hand_measures(),
         without_scale=_without_scale(request),
         others=[(key, name) for key, name in every if key != following],
@@ -114,9 +119,6 @@ def _shown(form: FormData) -> load.Taken | None:
 def _taken(_: Request, form: FormData) -> tuple[str, ...] | None:
     """What was taken; None where the page did not ask."""
     return form.all("taken") if form.text("asked") else None
-
-
-by_form(router, "/fish/{fish_id}/taken", by_eye.take_piece, show_fish, "/fish/{fish_id}")
 
 
 by_form(
@@ -228,7 +230,10 @@ def _without_scale(request: Request) -> bool:
 
 
 def _coming(
-    ctx: AppContext, view: fish_view.TableView, every: list[tuple[str, str]], system: System
+    view: fish_view.TableView,
+    every: list[tuple[str, str]],
+    eaten: Mapping[str, Estimate],
+    system: System,
 ) -> list[tuple[str, str, str]]:
     """What is still to be taken, the next first, as far as the plan goes: (key, name, about).
 
@@ -237,10 +242,10 @@ def _coming(
     if view.next is None:
         return []
     weighed = {f"{w.piece}.{w.side}" if w.side else w.piece for w in view.weighings}
-    names, usual = dict(every), by_eye.judged(ctx, view.species, view.expected)
+    names = dict(every)
     keys = [s.key for s in view.plan.slots]
     after = [key for key in keys[keys.index(view.next.key) :] if key not in weighed]
-    about = {key: format_mass(one.value, system) for key, one in usual.items()}
+    about = {key: format_mass(one.value, system) for key, one in eaten.items()}
     return [(key, names[key], about.get(key, "")) for key in after]
 
 

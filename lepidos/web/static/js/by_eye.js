@@ -4,7 +4,12 @@ const YEAR_S = 31_536_000;
 
 const frame = () => document.querySelector(".at-bench");
 
-export const isWithoutScale = () => frame().classList.contains("without-scale");
+/** As was chosen on this device: a page that it kept may be older than that. */
+export function isWithoutScale() {
+  const [, chosen] = document.cookie.match(/(?:^|; )weighs=(eye|scale)/) || [];
+  if (chosen) frame().classList.toggle("without-scale", chosen === "eye");
+  return frame().classList.contains("without-scale");
+}
 
 /** Remembers whether this device judges by eye, and shows the bench so. */
 export function rememberScale(eye) {
