@@ -333,6 +333,36 @@ class EmptyTest(DeckTest):
         self.assertGreaterEqual(column["y"] - button["y"] - button["height"], 8)
 
 
+class RefusedTest(DeckTest):
+    """A form that is refused is shown on its page: at that page's address, and live."""
+
+    expects = ("status of 422",)
+
+    def test_it_looks_again_and_keeps_what_was_wrong_in_sight(self) -> None:
+        page = self.open()
+        deck = self.trip(page) + "/deck"
+        self.land(page, "60")
+        expect(page.locator(".slab-fish")).to_have_count(1)
+        code = self.codes(page)[0]
+        page.goto(f"{self.server.base}{page.locator('a[href$=card]').first.get_attribute('href')}")
+        card, asked = page.url, []
+        page.locator("details:has(form[action$='/correct']) > summary").first.click()
+        form = page.locator("form[action$='/correct']")
+        form.locator("[name=length]").fill("abc")
+        form.locator("[name=length]").press("Enter")
+        expect(page.locator(".field-problem")).to_be_visible()
+        self.assertEqual(page.url.partition("?")[0], card)
+        page.on("response", lambda answer: asked.append((answer.url, answer.status)))
+        other = self.open()
+        other.goto(deck)
+        with page.expect_response(lambda answer: answer.url == card):
+            self.land(other, "70")
+        expect(page.locator(".field-problem")).to_be_visible()
+        self.assertEqual({status for url, status in asked if url == card}, {200})
+        page.reload()
+        expect(page.locator("h1")).to_contain_text(code)
+
+
 class LiveTest(DeckTest):
     def test_a_landing_is_on_the_other_device_without_a_reload(self) -> None:
         one, other = self.open(LAPTOP), self.open(PHONE)

@@ -2,6 +2,7 @@
 
 import contextlib
 import inspect
+from collections.abc import Callable
 from http import HTTPStatus
 
 import structlog
@@ -10,6 +11,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
+from starlette.routing import NoMatchFound
 from starlette.types import Receive, Scope, Send
 
 from lepidos.core.errors import (
@@ -122,12 +124,20 @@ def ours(request: Request, error: Exception) -> Response:
         with contextlib.suppress(LepidosError):
             wanted = inspect.signature(again).parameters
             parts = {k: v for k, v in request.path_params.items() if k in wanted}
+            request.state.shown_at = _address_of(request, again, parts)
             response: Response = again(request, **parts)
             response.status_code = status
             return _later(response) if problem else response
     if problem is None:
         return answer(request, status, str(error), fields)
     return _later(_about_file(request, status, problem))
+
+
+def _address_of(request: Request, show: Callable[..., Response], parts: dict[str, str]) -> str:
+    """Where a page can be asked for; "" when it has no address of its own."""
+    with contextlib.suppress(NoMatchFound):
+        return str(request.app.url_path_for(show.__name__, **parts))
+    return ""
 
 
 def _about_file(request: Request, status: int, problem: FileProblem) -> Response:

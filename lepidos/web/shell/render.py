@@ -105,6 +105,8 @@ def page(
     form: FormData | None = getattr(request.state, "form", None)
     problems: dict[str, str] = getattr(request.state, "problems", {})
     zone = view.zone if view else ZoneInfo(ctx.timezone)
+    # a refused form is shown on a page whose address is not the one that it was sent to
+    shown_at: str = getattr(request.state, "shown_at", "")
     done = None
     with suppress(FileProblem):  # a page that tells of the file must not need it
         done = just_done(ctx, request.query_params.get("done", ""))
@@ -136,7 +138,8 @@ def page(
         caution=lambda key: ctx.guide.cautions[key],
         meant=lambda row: meant_for(ctx, row.purpose),
         first_aid=_first_aid(ctx, about),
-        **({"back": request.url.path} | context),
+        shown_at=shown_at,
+        **({"back": shown_at or request.url.path} | context),
     )
     if wants_regions(request):
         return changed_regions(request, html, getattr(request.state, "mark", ""))

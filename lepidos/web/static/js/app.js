@@ -1,4 +1,5 @@
 // What every page needs.
+import "./own_address.js";
 import "./keys.js";
 import "./once.js";
 import "./first_aid.js";

@@ -163,6 +163,7 @@ function bench() {
       const page = form.dataset.waits === "page" || "closed" in this.$root.dataset;
       if (!this.put(path, said, fields, { page })) return;
       if (path === "/undo") this.lastMark = ""; // what lies there may be another piece
+      unmarkFields(form); // as it is sent now, nobody said that it is wrong
       this.lastForm = path;
       this.lastAt = this.formAt = Date.now();
       if (!("stays" in form.dataset)) closeDoor();

@@ -22,10 +22,10 @@ export function setDragging(on) {
   dragging = on;
 }
 
-// What a finger is on and a field that is being filled in are left alone: a button that is changed between
-// press and release is not pressed at all. A button that only had the focus gets it back afterwards.
+// What a finger is on, a field that is being filled in, and one that stands with what is wrong in it are left alone: a
+// button that is changed between press and release is not pressed at all. One that only had the focus gets it back.
 function inUse(region) {
-  if (dragging || (pressed && region.contains(pressed))) return true;
+  if (dragging || (pressed && region.contains(pressed)) || region.querySelector(".field-problem")) return true;
   return region.contains(document.activeElement) && document.activeElement.matches("input, textarea, select");
 }
 
