@@ -198,6 +198,18 @@ class WithoutScaleTest(BrowserTest):
         expect(went).not_to_contain_text("weighed")
         self.assertEqual(went.locator(".strip-key strong:not(.est)").count(), 0)
 
+    def test_a_touch_before_the_scripts_are_there_takes_it_too(self) -> None:
+        fish = self.land(self.trip(), "cod", 70)
+        plain = self.open(PHONE, java_script_enabled=False)
+        plain.goto(f"/fish/{fish}")
+        for piece in ("belly A", "belly B"):
+            expect(plain.locator("#b-take")).to_contain_text(piece)
+            plain.locator("#b-take").click()
+            expect(plain.locator("#main")).to_contain_text(f"C1 {piece} taken: about")
+        plain.locator("#weight").fill("600 g")
+        plain.locator("#weight").press("Enter")
+        expect(plain.locator("#main")).to_contain_text("C1 fillet A: 600 g")
+
     def test_a_device_remembers_whether_it_has_a_scale(self) -> None:
         fish = self.land(self.trip(), "cod", 70, "bled", "gutted", "iced")
         page = self.bench(LAPTOP, fish)

@@ -85,6 +85,7 @@ class BenchTest(WebTest):
         self.assertRegex(answer.text, r'id="problem-weight"[^>]*>[^<]*more than 20 times the whole')
 
     def test_an_empty_scale_is_refused_in_words(self) -> None:
+        self.client.cookies.set("weighs", "scale")
         answer = self.form(f"{self.fish}/weighings", slot="fillet.A")
         self.assertEqual(answer.status_code, 422)
         self.assertIn("Nothing lies on the scale", answer.text)

@@ -37,7 +37,8 @@ def show_fish(request: Request, fish_id: str) -> Response:
     never = ctx.guide.never_used(view.species)
     every = _slots(view, plan, ctx.guide.pieces, never)
     following = view.next.key if view.next else ""
-    eaten = by_eye.judged(ctx, view.species, view.expected)
+    eaten, eye = by_eye.judged(ctx, view.species, view.expected), _without_scale(request)
+    coming = _coming(view, every, eaten, system)
     chosen = [row.fate.caution_of(row.piece.key) for row in view.destined if row.fate]
     return page(
         request,
@@ -54,11 +55,12 @@ def show_fish(request: Request, fish_id: str) -> Response:
         strip=strip.strip(ctx.guide, view, system),
         pieces=ctx.guide.pieces,
         every=every,
-        coming=_coming(view, every, eaten, system),
+        coming=coming,
+        offered=next((one for one in coming if one[2] or not eye), ("", "", "")),
         by_eye={} if view.weighings else eaten,
         eaten=eaten,
         looks=hand_measures(),
-        without_scale=_without_scale(request),
+        without_scale=eye,
         others=[(key, name) for key, name in every if key != following],
         spot_places=_spot_places(view, plan, ctx.guide.pieces),
         spot_sizes=ctx.guide.findings.spot_sizes,
@@ -73,8 +75,11 @@ def show_fish(request: Request, fish_id: str) -> Response:
 @router.post("/fish/{fish_id}/weighings")
 @shows_again(show_fish)
 def weigh_piece(request: Request, fish_id: str, form: Form) -> Response:
-    """Book a piece from the scale, or typed."""
-    _weigh(request, fish_id, form)
+    """Book a piece from the scale, or typed; where there is no scale, as taken."""
+    if _without_scale(request) and not (form.text("weight") or form.text("shown_kg")):
+        _take(request, fish_id, form)
+    else:
+        _weigh(request, fish_id, form)
     return after(form.text("key"), f"/fish/{fish_id}")
 
 
@@ -88,8 +93,12 @@ def weigh_waiting(request: Request, fish_id: str, form: Form) -> Response:
 @router.post("/live/fish/{fish_id}/taken")
 def take_waiting(request: Request, fish_id: str, form: Form) -> Response:
     """A piece that was taken and is not weighed, from the page's own script."""
+    return told(_take(request, fish_id, form))
+
+
+def _take(request: Request, fish_id: str, form: FormData) -> Receipt:
     order = read_order(form, by_eye.TakePiece, fish_id=fish_id)
-    return told(by_eye.take_piece(context_of(request), form.text("key"), order))
+    return by_eye.take_piece(context_of(request), form.text("key"), order)
 
 
 def _weigh(request: Request, fish_id: str, form: FormData) -> Receipt:
