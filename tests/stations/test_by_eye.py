@@ -166,6 +166,26 @@ class TookItTest(AppTest):
             self.take("spoon_meat")
         self.assertAlmostEqual(self.take("spoon_meat", "fist", 0.5).kg, 0.159)
 
+    def test_what_its_plan_does_not_give_may_be_taken_too_but_never_poison(self) -> None:
+        self.assertAlmostEqual(self.take("roe", "palm").kg, 0.115)
+        for slot in ("gut", "frame"):
+            with self.assertRaises(Refused) as refused:
+                self.take(slot, "fist")
+            self.assertIn("goes into no bag", refused.exception.problems["piece"])
+        guide = self.ctx.guide
+        one, poison = next(
+            (one, key)
+            for one in guide.species.values()
+            for key in sorted(guide.never_used(one))
+            if guide.piece(key).counts_as != "rest" and not guide.piece(key).sided
+        )
+        self.fish = self.land(
+            self.trip, one.key, one.longest_cm * 0.6, length_type=one.length_type
+        ).subject_id
+        with self.assertRaises(Refused) as refused:
+            self.take(poison, "palm")
+        self.assertIn("poisonous", refused.exception.problems["piece"])
+
     def test_what_was_judged_leaves_the_sum_as_doubtful_as_before(self) -> None:
         before = self.view().fillet_now
         self.take("fillet.A")

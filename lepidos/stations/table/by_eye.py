@@ -18,6 +18,7 @@ from lepidos.stations.base.digest import BESIDE
 from lepidos.stations.base.fish import when_done
 from lepidos.stations.table import spots
 from lepidos.stations.table.models import at_table, expected_of
+from lepidos.stations.table.pieces import chosen_piece
 from lepidos.stations.table.questions import expected_now
 from lepidos.stations.table.wishes import open_fish, settle
 from lepidos.store.deck import fish_now, fishes
@@ -51,11 +52,11 @@ def take_piece(ctx: AppContext, key: str, order: TakePiece) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
         at = when_done(now_at, fish, order.waited_s)
         weighings, model = fishes.weighings_of(fish.id), at_table(ctx, fish, now)
-        species = ctx.guide.one(fish.species)
         piece, _, side = order.slot.partition(".")
-        if order.slot not in {s.key for s in model.plan.slots} or _not_eaten(ctx, species, piece):
-            raise Refused({"slot": f"There is no “{order.slot[:40]}” in the plan of {fish.code}"})
-        name = ctx.guide.plan_of(species).call(ctx.guide.piece(piece).name, side)
+        chosen = chosen_piece(ctx, fish, piece, side)
+        name = ctx.guide.plan_of(ctx.guide.one(fish.species)).call(chosen.name, side)
+        if chosen.counts_as == "rest":
+            raise Refused({"piece": f"The {name} goes into no bag: weigh it, or leave it out"})
         if earlier := [w for w in weighings if (w.piece, w.side) == (piece, side)]:
             before = format_mass(sum(w.kg for w in earlier), order.system)
             raise Conflict(f"{fish.code} {name} was taken already: {before}")
@@ -79,7 +80,7 @@ def _known_by(order: TakePiece, usual: Estimate | None, name: str) -> Estimate:
         return both(usual, seen)
     if found := usual or seen:
         return found
-    raise Refused({"slot": f"Say what the {name} looks like: nothing is known of it"})
+    raise Refused({"looks_like": f"Nothing is known of the {name} yet. What does it look like?"})
 
 
 def _not_eaten(ctx: AppContext, species: Species, piece: str) -> bool:

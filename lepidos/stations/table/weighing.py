@@ -5,10 +5,9 @@ from datetime import datetime
 from typing import Literal
 
 from lepidos.core.cutting.model import Slot
-from lepidos.core.errors import Conflict, Refused, Unknown
-from lepidos.core.fish.bodyplan import Piece
+from lepidos.core.errors import Conflict, Refused
 from lepidos.core.limits import MAX_PIECE_KG, MIN_PIECE_KG
-from lepidos.core.pack.labels import sentence, show_code
+from lepidos.core.pack.labels import show_code
 from lepidos.core.units import System, format_mass
 from lepidos.core.yields.joint_weighing import apportion
 from lepidos.stations.base.context import AppContext, Receipt, run_idempotent
@@ -17,9 +16,9 @@ from lepidos.stations.base.fish import round_weight, when_done
 from lepidos.stations.table import forecasts
 from lepidos.stations.table.load import Taken, mass_of, shown_for
 from lepidos.stations.table.models import AtTable, at_table, expected_of, facts_of
+from lepidos.stations.table.pieces import chosen_piece
 from lepidos.stations.table.questions import ask
-from lepidos.stations.table.steps import open_fish
-from lepidos.stations.table.wishes import settle
+from lepidos.stations.table.wishes import open_fish, settle
 from lepidos.store.base import entries
 from lepidos.store.deck import fish_now, fishes
 from lepidos.store.pack import portions
@@ -55,9 +54,7 @@ def weigh_piece(ctx: AppContext, key: str, order: WeighPiece) -> Receipt:
 
     def do(now_at: datetime) -> Receipt:
         fish, now = open_fish(ctx, order.fish_id)
-        piece = _piece(ctx, order.piece)
-        _side(piece, order.side)
-        _edible(ctx, fish, piece)
+        piece = chosen_piece(ctx, fish, order.piece, order.side)
         at = when_done(now_at, fish, order.waited_s)
         mass = mass_of(ctx, order.kg, shown, order.in_tray, order.system)
         _believable(ctx, mass.kg, piece.name, fish, now, order.system)
@@ -98,9 +95,7 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
         chosen = []
         for slot in dict.fromkeys(order.slots):
             name, _, side = slot.partition(".")
-            piece = _piece(ctx, name)
-            _side(piece, side)
-            _edible(ctx, fish, piece)
+            chosen_piece(ctx, fish, name, side)
             chosen.append(Slot(name, side))
         mass = mass_of(ctx, order.kg, shown, False, order.system)
         _believable(ctx, mass.kg, "pieces", fish, now, order.system)
@@ -122,7 +117,7 @@ def weigh_together(ctx: AppContext, key: str, order: WeighTogether) -> Receipt:
         ]  # fmt: skip
         fish_now.refresh(fish.id, ctx.is_fillet)
         plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
-        names = [plan.call(_piece(ctx, s.piece).name, s.side) for s in chosen]
+        names = [plan.call(ctx.guide.piece(s.piece).name, s.side) for s in chosen]
         what = f"{fish.code} {', '.join(names)} together: {format_mass(mass.kg, order.system)}"
         return Receipt("weighing", rows[0].id, what)
 
@@ -151,7 +146,7 @@ def correct_weighing(ctx: AppContext, key: str, order: CorrectWeighing) -> Recei
         if packed := portions.of_piece(row.id):
             code = show_code(packed[0][1].code)
             raise Conflict(f"That piece is in bag {code}; take the bag back first")
-        _believable(ctx, order.kg, _piece(ctx, row.piece).name, fish, now, order.system)
+        _believable(ctx, order.kg, ctx.guide.piece(row.piece).name, fish, now, order.system)
         entries.undo(ctx.ids, "weighing", row.id, at)
         # the load stays known as taken: it was the same fish on the same pan
         new = fishes.weigh(
@@ -186,30 +181,6 @@ def keep_answer(ctx: AppContext, key: str, order: KeepAnswer) -> Receipt:
     return run_idempotent(ctx, key, "table.keep", order, do)
 
 
-def _piece(ctx: AppContext, key: str) -> Piece:
-    try:
-        return ctx.guide.piece(key)
-    except Unknown as error:
-        raise Refused({"piece": sentence(str(error))}) from error
-
-
-def _side(piece: Piece, side: str) -> None:
-    if side not in ({"A", "B"} if piece.sided else {""}):
-        raise Refused(
-            {"side": f"A {piece.name} is of side A or B" if piece.sided
-             else f"A {piece.name} has no side"}
-        )  # fmt: skip
-
-
-def _edible(ctx: AppContext, fish: Fish, piece: Piece) -> None:
-    """Nothing poisonous is booked as food."""
-    never = ctx.guide.never_used(ctx.guide.one(fish.species))
-    if piece.key in never and piece.counts_as != "rest":
-        raise Refused(
-            {"piece": f"The {piece.name} of this fish is poisonous: into the bin with it"}
-        )
-
-
 def _believable(
     ctx: AppContext, kg: float, name: str, fish: Fish, now: FishNow, system: System
 ) -> None:
@@ -241,7 +212,7 @@ def _foresee(ctx: AppContext, at: datetime, fish: Fish, now: FishNow, table: AtT
 
 def _done(ctx: AppContext, fish: Fish, row: Weighing, system: System, model: AtTable) -> Receipt:
     plan = ctx.guide.plan_of(ctx.guide.known_or_named(fish.species))
-    name = plan.call(_piece(ctx, row.piece).name, row.side)
+    name = plan.call(ctx.guide.piece(row.piece).name, row.side)
     questions = ask(ctx, facts_of(ctx, fish, model), system)
     mine = next((q.text for q in questions if q.weighing == row.id), "")
     return Receipt("weighing", row.id, f"{fish.code} {name}: {format_mass(row.kg, system)}", mine)
