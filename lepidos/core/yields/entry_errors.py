@@ -92,6 +92,4 @@ def _density(kg: float, expected: Estimate) -> float:
 
 
 def _log_normal(expected: Estimate) -> tuple[float, float]:
-    z = float(ndtri(0.5 + expected.level / 2))
-    sd = math.log(expected.high / expected.low) / (2 * z)
-    return math.log(expected.value), max(sd, 1e-3)
+    return math.log(expected.value), max(expected.sd_log, 1e-3)

@@ -4,7 +4,6 @@ what is known of it already."""
 import math
 
 from pydantic import Field
-from scipy.special import ndtri
 
 from lepidos.core.errors import require
 from lepidos.core.estimate import Z_80, Estimate
@@ -12,6 +11,7 @@ from lepidos.core.fish.species import Sourced
 
 MIN_TIMES, MAX_TIMES = 0.1, 30.0
 LEVEL = 0.8
+MIN_SD = 1e-6  # of a logarithm: what is known exactly still counts as a number
 
 
 class HandMeasure(Sourced):
@@ -61,7 +61,7 @@ def both(usual: Estimate, seen: Estimate) -> Estimate:
         >>> round(both(usual, seen).value, 3)
         0.245
     """
-    weights = [1 / _sd(e) ** 2 for e in (usual, seen)]
+    weights = [1 / max(MIN_SD, e.sd_log) ** 2 for e in (usual, seen)]
     logs = [math.log(e.value) for e in (usual, seen)]
     middle = math.fsum(w * x for w, x in zip(weights, logs, strict=True)) / sum(weights)
     reach = Z_80 / math.sqrt(sum(weights))
@@ -75,8 +75,3 @@ def both(usual: Estimate, seen: Estimate) -> Estimate:
         usual.source,
         usual.notes,
     )
-
-
-def _sd(estimate: Estimate) -> float:
-    z = float(ndtri(0.5 + estimate.level / 2))
-    return max(1e-6, math.log(estimate.high / estimate.low) / (2 * z))

@@ -31,9 +31,8 @@ def after_other_side(expected: Estimate, other_kg: float) -> Estimate:
         True
     """
     z = float(ndtri(0.5 + expected.level / 2))
-    total = math.log(expected.high / expected.low) / (2 * z)
     own = SIDES_SD**2 / 2  # of one side about the fish's level
-    level = max(1e-6, total**2 - own)
+    level = max(1e-6, expected.sd_log**2 - own)
     pull = level / (level + own)
     middle = math.log(expected.value) + pull * math.log(other_kg / expected.value)
     sd = math.sqrt(level * (1 - pull) + own)
